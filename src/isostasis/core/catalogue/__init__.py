@@ -1,0 +1,13 @@
+"""What tins say: generic materials and mixes as TOML, one file an entry, and their typed loader.
+
+To add a material, copy a neighbour in `materials/`; the file's name is its id. Recipes with
+labels of their own are in `mixes/`, and the cautions that hazards call for in `cautions.toml`.
+"""
+
+from .load import Catalogue, shipped
+from .model import Bench, Caution, Dries, Entry, Material, Mix, Part, Reacts, Sets, Thermal
+
+__all__ = [
+    "Bench", "Catalogue", "Caution", "Dries", "Entry", "Material", "Mix", "Part", "Reacts", "Sets", "Thermal",
+    "shipped",
+]  # fmt: skip

@@ -1,0 +1,155 @@
+"""The shape of a label: materials, mixes of them, how they harden, and what to beware of.
+
+Densities are g/ml, film thickness and depth mm, times as their names say, temperatures degC.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,63}$")]
+Positive = Annotated[float, Field(gt=0)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+
+
+class Entry(BaseModel):
+    """A frozen piece of data that refuses keys it does not know, infinities and NaN."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Thermal(Entry):
+    """How heat passes: conductivity W/m/K, density kg/m3, heat capacity J/kg/K."""
+
+    k: Positive
+    rho: Positive
+    c: Positive
+
+
+class Dries(Entry):
+    """Hardens by losing water. `solids` is the share by mass that stays, for what comes ready in a tin."""
+
+    solids: Share | None = None
+    diffusivity_m2_s: Positive = 1e-9
+
+
+class Sets(Entry):
+    """Hardens by taking up water: initial set in minutes at 20 degC at the label's own water ratio by mass."""
+
+    set_min: Positive
+    water_ratio: Positive
+
+
+class Reacts(Entry):
+    """Two parts that cure. What the tin says: hard after, at, no deeper than; the rest are defaults.
+
+    `hard_h` thin layer at `temp_c`; `working_min` for a batch of `pot_mass_g`; `last_bond_h` the last hour
+    at which the next lift still bonds without scuffing. Defaults: SCIENCE 5 of docs/science.md.
+    """
+
+    hard_h: Positive
+    temp_c: Annotated[float, Field(ge=5, le=60)] = 23.0
+    max_depth_mm: Positive
+    working_min: Positive
+    pot_mass_g: Positive = 100.0
+    last_bond_h: Positive | None = None
+    activation_kj_mol: Positive = 52.0
+    gel: Share = 0.55
+    hard: Share = 0.80
+    full: Annotated[float, Field(gt=0, lt=1)] = 0.95
+    viscosity_pa_s: Positive = 0.8
+    shrinkage: Annotated[float, Field(ge=0, lt=0.2)] = 0.015
+    surface_tension_n_m: Positive = 0.035
+    contact_angle_deg: Annotated[float, Field(ge=0, lt=90)] = 20.0
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Reacts:
+        if not self.gel < self.hard < self.full:
+            raise ValueError("gel, hard and full must rise in that order")
+        return self
+
+
+class Material(Entry):
+    """One thing that is bought. `density` is as it is scooped or poured; `particle_density` is what the
+    grains of a powder occupy once wet (the same as `density` for liquids)."""
+
+    id: Id
+    name: str
+    family: Literal["water", "powder", "binder", "seal", "varnish", "resin", "colour", "foam", "board"]
+    density: Positive
+    particle_density: Positive | None = None
+    part_density: tuple[tuple[Literal["A", "B"], Positive], ...] = ()
+    hemihydrate: Share = 0.0
+    film_mm: Positive | None = None
+    glue_line_h: Positive | None = None
+    thickness_mm: Positive | None = None
+    seals: bool = False
+    thermal: Thermal | None = None
+    dries: Dries | None = None
+    colour: Colour = "#b8aa94"
+    hazards: tuple[str, ...] = ()
+    sold_by: Literal["ml", "g", "mm2", "piece"] = "ml"
+    source: str
+
+    def density_of(self, part: str | None) -> float:
+        """Density in g/ml of the whole, or of part A or B of a kit."""
+        return dict(self.part_density).get(part, self.density)  # type: ignore[arg-type]
+
+
+class Part(Entry):
+    """So many parts of one material, or of one part of a kit, in a mix."""
+
+    material: Id
+    parts: Annotated[float, Field(ge=0)]
+    part: Literal["A", "B"] | None = None
+
+
+class Mix(Entry):
+    """A recipe in parts by volume (as scooped) or by mass, and how the mixed stuff behaves."""
+
+    id: Id
+    name: str
+    family: Literal["skin", "resin", "binder", "seal", "colour"]
+    basis: Literal["volume", "mass"] = "volume"
+    ingredients: Annotated[tuple[Part, ...], Field(min_length=1)]
+    air: Annotated[float, Field(ge=0, lt=1)] = 0.0
+    dries: Dries | None = None
+    sets: Sets | None = None
+    reacts: Reacts | None = None
+    film_mm: Positive | None = None
+    seals: bool = False
+    thermal: Thermal | None = None
+    colour: Colour = "#b8aa94"
+    most_mm: Positive | None = None
+    look_for: tuple[str, ...] = ()
+    source: str
+
+    @model_validator(mode="after")
+    def _something_in_it(self) -> Mix:
+        if not sum(part.parts for part in self.ingredients) > 0:
+            ratio = ":".join(f"{part.parts:g}" for part in self.ingredients)
+            raise ValueError(f"a ratio of {ratio} mixes nothing; at least one part must be above 0")
+        return self
+
+
+class Bench(Entry):
+    """The user's things: tub, mixing bowl and cup, how fast they spread, what a drop and a scoop hold."""
+
+    tub_mm: tuple[Positive, Positive] = (300.0, 200.0)
+    bowl_ml: Positive = 1500.0
+    cup_ml: Positive = 400.0
+    spread_ml_per_min: Positive = 60.0
+    drop_ml: Positive = 0.05
+    scoop_ml: Positive = 15.0
+
+
+class Caution(Entry):
+    """What to beware of at a step: shown where a material with `hazard` is in hand."""
+
+    code: Id
+    hazard: str
+    text: str
+    reason: str

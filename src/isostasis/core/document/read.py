@@ -1,0 +1,188 @@
+"""From text or JSON data to a scene, or to plain sentences about what is wrong with it."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+from collections.abc import Mapping
+from typing import Any, get_args
+
+from pydantic import ValidationError
+
+from ..fault import Fault, Faults, fault
+from .scene import Form, Lift, OutlineArea, RestArea, Scene, scene_model
+
+# Kinds that the format knows and this version does not build yet: refused by name.
+LATER_FORMS = ("mound", "ramp", "rim", "channel", "bevel", "survey")
+LATER_LIFTS = ("shell", "texture", "fix")
+
+_RIGHT = {
+    "missing": "add it",
+    "extra_forbidden": "leave it out or correct its spelling",
+    "greater_than": "it must be above {gt}",
+    "greater_than_equal": "it must be at least {ge}",
+    "less_than": "it must be below {lt}",
+    "less_than_equal": "it must be at most {le}",
+    "finite_number": "write an ordinary number",
+    "string_pattern_mismatch": "write {pattern}",
+    "too_short": "give at least {min_length}",
+    "too_long": "give at most {max_length}",
+    "literal_error": "write {expected}",
+    "float_parsing": "write a number",
+    "float_type": "write a number",
+    "int_parsing": "write a whole number",
+    "int_type": "write a whole number",
+    "bool_parsing": "write true or false",
+}
+_WHAT = {
+    "missing": "is missing",
+    "extra_forbidden": "is not a key that is known here",
+    "finite_number": "is not a finite number",
+}
+
+
+def _path(parts: tuple[int | str, ...], data: Any, missing: bool) -> str:
+    """A pydantic location as a path in the document: what is no key of the data names a branch of a union."""
+    path, here = "", data
+    for index, part in enumerate(parts):
+        if isinstance(part, int):
+            path += f"[{part}]"
+            here = here[part] if isinstance(here, list | tuple) and part < len(here) else None
+        elif (isinstance(here, dict) and part in here) or (missing and index == len(parts) - 1):
+            path += f".{part}" if path else part
+            here = here.get(part) if isinstance(here, dict) else None
+    return path or "document"
+
+
+def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) -> Fault:
+    """One of pydantic's errors as where, what, and what would be right."""
+    kind, context = error["type"], error.get("ctx", {})
+    where = _path(error["loc"], data, kind == "missing")
+    if kind == "value_error":
+        what, _, right = str(context["error"]).partition("; ")
+        return Fault(where, what, right or "see docs/formats.md")
+    if kind in ("union_tag_invalid", "union_tag_not_found"):
+        known = ", ".join(kinds["lifts" if ".lifts[" in where else "forms"])
+        if where.endswith(("area", "outline")):
+            return Fault(where, "does not say which area it means", 'write {"outline": [...]} or {"rest": true}')
+        tag = context.get("tag")
+        if tag in (*LATER_FORMS, *LATER_LIFTS):
+            return Fault(f"{where}.kind", f"'{tag}' is not built yet in this version", f"it builds {known}")
+        what = f"'{tag}' is no kind that is known here" if tag else "is missing"
+        return Fault(f"{where}.kind", what, f"write one of {known}")
+    shown = json.dumps(error["input"], default=str)
+    value = shown if len(shown) <= 40 else shown[:37] + "..."
+    what = _WHAT.get(kind, f"{value} does not fit")
+    right = _RIGHT.get(kind, error["msg"][:1].lower() + error["msg"][1:])
+    return Fault(where, what, right.format(**context))
+
+
+def _strict_json(text: str | bytes) -> Any:
+    def no_repeats(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        twice = [key for key, count in Counter(key for key, _ in pairs).items() if count > 1]
+        if twice:
+            raise fault("document", f"the key '{twice[0]}' stands twice in one object", "keep one of them")
+        return dict(pairs)
+
+    try:
+        return json.loads(text, object_pairs_hook=no_repeats)
+    except json.JSONDecodeError as error:
+        raise fault(
+            f"line {error.lineno}, column {error.colno}", f"this is no JSON: {error.msg.lower()}", "mend the text there"
+        ) from None
+    except (UnicodeDecodeError, RecursionError) as error:
+        raise fault("document", f"this is no JSON text: {type(error).__name__}", "save it as UTF-8 JSON") from None
+
+
+def read(source: str | bytes | dict[str, Any], forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) -> Scene:
+    """The scene in `source` (JSON text, or data already read). Raises Faults with every fault found."""
+    data = source if isinstance(source, dict) else _strict_json(source)
+    if not isinstance(data, dict):
+        raise fault("document", "this is JSON, but not an object", "a scene is an object: {\"isostasis\": 1, ...}")
+    version = data.get("isostasis")
+    if version != 1 or isinstance(version, bool):
+        raise fault(
+            "isostasis",
+            "is missing" if version is None else f"document version {json.dumps(version)} is not known",
+            "write \"isostasis\": 1",
+        )
+    kinds = {
+        name: [get_args(model.model_fields["kind"].annotation)[0] for model in models]
+        for name, models in (("forms", forms), ("lifts", lifts))
+    }
+    try:
+        scene = scene_model(forms, lifts).model_validate(data)
+    except ValidationError as error:
+        raise Faults(_sentence(one, data, kinds) for one in error.errors(include_url=False)) from None
+    faults = list(_inconsistencies(scene))
+    if faults:
+        raise Faults(faults)
+    return scene
+
+
+def _inconsistencies(scene: Scene) -> list[Fault]:
+    """What no single field shows: ids used twice, names that lead nowhere, outlines beyond the base."""
+    from shapely import Polygon
+
+    faults: list[Fault] = []
+    seen: dict[str, str] = {}
+
+    def claim(thing_id: str, where: str) -> None:
+        if thing_id in seen:
+            faults.append(Fault(f"{where}.id", f"'{thing_id}' is already the id of {seen[thing_id]}", "give it another"))
+        seen.setdefault(thing_id, where)
+
+    for index, form in enumerate(scene.forms):
+        claim(form.id, f"forms[{index}]")
+    lift_ids = {lift.id for patch in scene.patches for lift in patch.lifts}
+    for index, patch in enumerate(scene.patches):
+        claim(patch.id, f"patches[{index}]")
+        for place, lift in enumerate(patch.lifts):
+            where = f"patches[{index}].lifts[{place}]"
+            claim(lift.id, where)
+            for name in lift.after:
+                if name not in lift_ids or name == lift.id:
+                    right = "name another lift of this scene"
+                    faults.append(Fault(f"{where}.after", f"'{name}' is no other lift of this scene", right))
+    rests = [index for index, patch in enumerate(scene.patches) if isinstance(patch.area, RestArea)]
+    if len(rests) > 1:
+        faults.append(Fault(f"patches[{rests[1]}].area", "a second patch takes the rest", "only one patch can"))
+    edge = Polygon(scene.base.ring).buffer(1e-6)
+    rings = [(f"forms[{index}].outline", getattr(form, "outline", None)) for index, form in enumerate(scene.forms)]
+    rings += [
+        (f"patches[{index}].area.outline", patch.area.outline)
+        for index, patch in enumerate(scene.patches)
+        if isinstance(patch.area, OutlineArea)
+    ]
+    for where, ring in rings:
+        if ring and not edge.covers(Polygon(ring)):
+            x, y = next(((x, y) for x, y in ring if not edge.covers(_point(x, y))), ring[0])
+            faults.append(Fault(where, f"the outline leaves the base at {x:g}, {y:g}", "keep every corner on the base"))
+    for name, entries in (("mixes", scene.mixes), ("materials", scene.materials)):
+        for entry_id, count in Counter(entry.id for entry in entries).items():
+            if count > 1:
+                faults.append(Fault(name, f"'{entry_id}' stands {count} times", "keep one of them"))
+    faults += _circles(scene)
+    return faults
+
+
+def _point(x: float, y: float) -> Any:
+    from shapely import Point
+
+    return Point(x, y)
+
+
+def _circles(scene: Scene) -> list[Fault]:
+    """A fault if the order of the lifts (in their lay-ups and by `after`) runs in a circle."""
+    from graphlib import CycleError, TopologicalSorter
+
+    order: dict[str, set[str]] = {}
+    for patch in scene.patches:
+        for below, lift in zip((None, *patch.lifts), patch.lifts, strict=False):
+            order[lift.id] = {*lift.after, *({below.id} if below else ())}
+    try:
+        TopologicalSorter(order).prepare()
+    except CycleError as error:
+        chain = " after ".join(reversed(error.args[1]))
+        return [Fault("patches", f"the lifts wait for each other in a circle: {chain}", "take out one `after`")]
+    return []

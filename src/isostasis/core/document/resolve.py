@@ -1,0 +1,78 @@
+"""From a scene and a catalogue to a resolved document, in which every label in use is embedded.
+
+`plan` takes nothing else, so a screen and a command line that start from the same resolved
+document cannot differ.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from difflib import get_close_matches
+
+from ..catalogue import Bench, Catalogue, Material, Mix
+from ..fault import Fault, Faults
+from .scene import Scene
+
+
+def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
+    """(path, "material" or "mix", id) for every label that the document names."""
+    yield "base.board", "material", scene.base.board
+    for index, form in enumerate(scene.forms):
+        for field in ("material", "glue"):
+            if getattr(form, field):
+                yield f"forms[{index}].{field}", "material", getattr(form, field)
+    for index, patch in enumerate(scene.patches):
+        for place, lift in enumerate(patch.lifts):
+            where = f"patches[{index}].lifts[{place}]"
+            for kind, fields in (("material", lift.names_material), ("mix", lift.names_mix)):
+                for field in fields:
+                    if getattr(lift, field, None):
+                        yield f"{where}.{field}", kind, getattr(lift, field)
+            for number, tint in enumerate(getattr(lift, "tint", ())):
+                yield f"{where}.tint[{number}].material", "material", tint.material
+
+
+def _missing(where: str, kind: str, name: str, known: Iterable[str]) -> Fault:
+    known = sorted(known)
+    close = get_close_matches(name, known, n=1)
+    right = f"did you mean '{close[0]}'?" if close else f"one of {', '.join(known)}"
+    return Fault(where, f"there is no {kind} '{name}'", right)
+
+
+def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> Scene:
+    """`scene` with grid, bench and all labels in use written out; its own entries win over the catalogue's.
+
+    `bench` are the user's own things, taken where the document gives none. Raises Faults for
+    names that lead nowhere, with the nearest name.
+    """
+    materials = {**catalogue.materials, **{entry.id: entry for entry in scene.materials}}
+    mixes = {**catalogue.mixes, **{entry.id: entry for entry in scene.mixes}}
+    faults: list[Fault] = []
+    used_materials: dict[str, Material] = {}
+    used_mixes: dict[str, Mix] = {}
+
+    def use(where: str, kind: str, name: str) -> None:
+        if kind == "material":
+            if name in materials:
+                used_materials[name] = materials[name]
+            else:
+                faults.append(_missing(where, kind, name, materials))
+        elif name not in mixes:
+            faults.append(_missing(where, kind, name, mixes))
+        elif name not in used_mixes:
+            used_mixes[name] = mixes[name]
+            for part in mixes[name].ingredients:
+                use(f"mixes.{name}.ingredients", "material", part.material)
+
+    for where, kind, name in _named(scene):
+        use(where, kind, name)
+    if faults:
+        raise Faults(faults)
+    return scene.model_copy(
+        update={
+            "grid_mm": scene.cell_mm,
+            "bench": scene.bench or bench or Bench(),
+            "materials": tuple(used_materials[name] for name in sorted(used_materials)),
+            "mixes": tuple(used_mixes[name] for name in sorted(used_mixes)),
+        }
+    )

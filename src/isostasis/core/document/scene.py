@@ -1,0 +1,262 @@
+"""Models of the scene document (docs/formats.md says what each field means).
+
+Forms and lifts come in kinds; each kind's model lives with what it does (ground/forms, lifts).
+`scene_model` joins them to one model of the whole, from which reading and the JSON Schema follow.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime
+from functools import lru_cache, reduce
+from operator import or_
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import BeforeValidator, Discriminator, Field, Tag, create_model, model_validator
+
+from ..catalogue import Bench, Entry, Material, Mix
+from ..catalogue.model import Id, Positive, Share
+from .outline import Point, Ring, disc
+
+MOST_CELLS = 4_000_000
+LONGEST_MM = 20_000
+SHORT_MM = 300  # under this a cell is 2 mm by default, 5 mm otherwise
+
+Side = Literal["north", "south", "east", "west", "all"]
+Sides = Annotated[tuple[Side, ...], BeforeValidator(lambda sides: (sides,) if isinstance(sides, str) else sides)]
+RoomC = Annotated[float, Field(ge=-10, le=50)]
+
+
+class Humidity:
+    """Why a relative humidity over 1 is refused: 40 was written where 0.40 was meant."""
+
+    @staticmethod
+    def check(value: float) -> float:
+        """`value`, or ValueError saying what would be right."""
+        if 1 < value <= 100:
+            raise ValueError(f"a humidity of {value:g} is above 1; {value:g} percent is written {value / 100:g}")
+        if not 0 <= value <= 1:
+            raise ValueError(f"a humidity of {value:g} is outside 0 to 1; half damp is written 0.5")
+        return value
+
+
+class Reading(Entry):
+    """The room at one moment."""
+
+    at: datetime
+    temp_c: RoomC
+    rh: float
+
+    @model_validator(mode="after")
+    def _humid(self) -> Reading:
+        Humidity.check(self.rh)
+        return self
+
+
+class Room(Entry):
+    """Where the work dries: steady, or a series that starts when the work does."""
+
+    temp_c: RoomC = 21.0
+    rh: float = 0.5
+    air: Literal["still", "fan"] = "still"
+    series: tuple[Reading, ...] = ()
+
+    @model_validator(mode="after")
+    def _sound(self) -> Room:
+        Humidity.check(self.rh)
+        times = [reading.at for reading in self.series]
+        if len({time.tzinfo is None for time in times}) > 1:
+            raise ValueError("some times of the series have a zone and some have none; write all with or all without")
+        if any(later <= earlier for earlier, later in zip(times, times[1:], strict=False)):
+            raise ValueError("the times of the series do not rise; list its readings from first to last")
+        return self
+
+
+class Disc(Entry):
+    """A round outline, as large as fits is centred on the base."""
+
+    disc_mm: Positive
+
+
+def _given(*keys: str) -> Discriminator:
+    """Tells which of several shapes is meant by the key that is given; a bare list is the first."""
+
+    def tag(value: Any) -> str | None:
+        if isinstance(value, list | tuple):
+            return keys[0]
+        has = value.__contains__ if isinstance(value, dict) else lambda key: hasattr(value, key)
+        return next((key for key in keys if has(key)), None)
+
+    return Discriminator(tag)
+
+
+RingOrDisc = Annotated[
+    Annotated[Ring, Tag("ring")] | Annotated[Disc, Tag("disc_mm")], _given("ring", "disc_mm")
+]
+
+
+class Base(Entry):
+    """The board under everything."""
+
+    width_mm: Annotated[float, Field(gt=0, le=LONGEST_MM)]
+    depth_mm: Annotated[float, Field(gt=0, le=LONGEST_MM)]
+    outline: RingOrDisc | None = None
+    board: Id = "plywood-9"
+    dammed: Sides = ()
+    dam_mm: Positive | None = None
+    tilt_mm_per_m: tuple[Annotated[float, Field(ge=-500, le=500)], Annotated[float, Field(ge=-500, le=500)]] = (0.0, 0.0)
+    joints_x_mm: tuple[float, ...] = ()
+    joints_y_mm: tuple[float, ...] = ()
+
+    @property
+    def ring(self) -> tuple[Point, ...]:
+        """The base's edge as a ring."""
+        if isinstance(self.outline, Disc):
+            return disc(self.outline.disc_mm, (self.width_mm / 2, self.depth_mm / 2))
+        if self.outline:
+            return self.outline
+        return ((0.0, 0.0), (self.width_mm, 0.0), (self.width_mm, self.depth_mm), (0.0, self.depth_mm))
+
+    @model_validator(mode="after")
+    def _fits(self) -> Base:
+        if isinstance(self.outline, Disc) and self.outline.disc_mm > min(self.width_mm, self.depth_mm):
+            raise ValueError(
+                f"a disc of {self.outline.disc_mm:g} mm does not fit into {self.width_mm:g} x {self.depth_mm:g} mm; "
+                "make the base's width and depth at least as large"
+            )
+        if self.joints_x_mm and not all(0 < x < self.width_mm for x in self.joints_x_mm):
+            raise ValueError(f"a joint lies outside the board; x must be between 0 and {self.width_mm:g}")
+        if self.joints_y_mm and not all(0 < y < self.depth_mm for y in self.joints_y_mm):
+            raise ValueError(f"a joint lies outside the board; y must be between 0 and {self.depth_mm:g}")
+        return self
+
+
+class Form(Entry):
+    """Something that shapes the ground. A kind adds its own fields and stands in ground/forms."""
+
+    id: Id
+    kind: str
+    name: str | None = None
+    material: Id | None = None
+    glue: Id | None = None
+    off: bool = False
+
+    @property
+    def title(self) -> str:
+        """What people call it."""
+        return self.name or self.id.replace("-", " ").capitalize()
+
+
+class Tint(Entry):
+    """So many drops of a colour in 100 ml."""
+
+    material: Id
+    drops_per_100_ml: Annotated[float, Field(ge=0, le=200)]
+
+
+class Lift(Entry):
+    """One layer in a lay-up. A kind adds its own fields and stands in lifts."""
+
+    id: Id
+    kind: str
+    after: tuple[Id, ...] = ()
+    # Which fields name a material or a mix, so that every label in use can be found.
+    names_material: ClassVar[tuple[str, ...]] = ("material",)
+    names_mix: ClassVar[tuple[str, ...]] = ("mix",)
+
+    @property
+    def title(self) -> str:
+        """What people call it: its id in words."""
+        return self.id.replace("-", " ").capitalize()
+
+
+class OutlineArea(Entry):
+    """The area inside a ring."""
+
+    outline: Ring
+
+
+class RestArea(Entry):
+    """All that no other patch owns."""
+
+    rest: Literal[True]
+
+
+Area = Annotated[
+    Annotated[OutlineArea, Tag("outline")] | Annotated[RestArea, Tag("rest")], _given("outline", "rest")
+]
+
+
+class Patch(Entry):
+    """A named spot with its lay-up, bottom up."""
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    area: Area
+    lifts: tuple[Any, ...] = ()
+
+
+class Scene(Entry):
+    """One piece of work on one base."""
+
+    isostasis: Literal[1]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    grid_mm: Annotated[float, Field(ge=0.1, le=100)] | None = None
+    copies: Annotated[int, Field(ge=1, le=1000)] = 1
+    base: Base
+    room: Room = Room()
+    forms: tuple[Any, ...] = ()
+    patches: tuple[Any, ...] = ()
+    bench: Bench | None = None
+    mixes: tuple[Mix, ...] = ()
+    materials: tuple[Material, ...] = ()
+
+    @property
+    def cell_mm(self) -> float:
+        """Side of a cell of the ground."""
+        return self.grid_mm or (2.0 if max(self.base.width_mm, self.base.depth_mm) < SHORT_MM else 5.0)
+
+    @model_validator(mode="after")
+    def _cells(self) -> Scene:
+        width, depth, cell = self.base.width_mm, self.base.depth_mm, self.cell_mm
+        cells = (width / cell) * (depth / cell)
+        if cells > MOST_CELLS:
+            fits = (width * depth / MOST_CELLS) ** 0.5
+            raise ValueError(
+                f"a board of {width:g} x {depth:g} mm at {cell:g} mm has {cells:,.0f} cells, more than {MOST_CELLS:,}; "
+                f"a grid_mm of {-(-fits // 0.5) * 0.5:g} or more would do"
+            )
+        if min(width, depth) < 4 * cell:
+            raise ValueError(
+                f"a board of {width:g} x {depth:g} mm has fewer than 4 cells of {cell:g} mm a side; "
+                f"a grid_mm of {min(width, depth) / 12:.2g} would do"
+            )
+        return self
+
+    def patch_of(self, lift_id: str) -> Patch:
+        """The patch whose lay-up holds the lift. Raises KeyError."""
+        for patch in self.patches:
+            if any(lift.id == lift_id for lift in patch.lifts):
+                return patch  # type: ignore[no-any-return]
+        raise KeyError(lift_id)
+
+    def lift(self, lift_id: str) -> Any:
+        """The lift of that id. Raises KeyError."""
+        return next(lift for lift in self.patch_of(lift_id).lifts if lift.id == lift_id)
+
+
+@lru_cache(maxsize=8)
+def scene_model(forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) -> type[Scene]:
+    """The scene's model with just these kinds of forms and lifts."""
+
+    def one_of(kinds: Iterable[type[Entry]]) -> Any:
+        return Annotated[reduce(or_, kinds), Field(discriminator="kind")]  # type: ignore[arg-type]
+
+    patch = create_model("Patch", __base__=Patch, __doc__=Patch.__doc__, lifts=(tuple[one_of(lifts), ...], ()))
+    return create_model(
+        "Scene",
+        __base__=Scene,
+        __doc__=Scene.__doc__,
+        forms=(tuple[one_of(forms), ...], ()),
+        patches=(tuple[patch, ...], ()),
+    )

@@ -1,0 +1,81 @@
+"""A figure: a number that can show how it came about."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, is_dataclass
+from typing import Any
+
+
+@dataclass(frozen=True, slots=True)
+class Term:
+    """One line of a figure's working: what it is, how much, and where that comes from."""
+
+    what: str
+    value: float | str
+    unit: str = ""
+    source: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A value with its unit, its range where it is uncertain, and the terms that made it.
+
+    `value` is None where there is none to give; `code` then says why (`wont-dry`).
+    `law` states in one sentence how the terms make the value.
+    """
+
+    value: float | None
+    unit: str
+    law: str = ""
+    working: tuple[Term, ...] = ()
+    low: float | None = None
+    high: float | None = None
+    code: str = ""
+
+    @property
+    def number(self) -> float:
+        """The value where there must be one."""
+        if self.value is None:
+            raise ValueError(f"no value: {self.code}")
+        return self.value
+
+    def term(self, what: str, source: str = "") -> Term:
+        """This figure as a line of another figure's working."""
+        return Term(what, self.code if self.value is None else self.value, self.unit, source)
+
+
+def plain(thing: Any) -> Any:
+    """`thing` as JSON-ready data: figures become their values, dataclasses become objects.
+
+    Fields of a dataclass that are None are left out, unless they hold a figure; names that
+    start with an underscore stay private.
+    """
+    if isinstance(thing, Figure):
+        return thing.value
+    if is_dataclass(thing) and not isinstance(thing, type):
+        pairs = ((field.name, getattr(thing, field.name)) for field in fields(thing))
+        return {name: plain(value) for name, value in pairs if value is not None and name[0] != "_"}
+    if isinstance(thing, dict):
+        return {key: plain(value) for key, value in thing.items()}
+    if isinstance(thing, list | tuple):
+        return [plain(value) for value in thing]
+    return thing
+
+
+def at_path(thing: Any, path: str) -> Any:
+    """What stands at `path` (`lifts.tarn-water.layers.0.peak_c`) in a tree of dataclasses, dicts and tuples.
+
+    Raises KeyError where there is nothing of that name.
+    """
+    for name in path.split("."):
+        if isinstance(thing, dict):
+            thing = thing[name]
+        elif isinstance(thing, tuple | list):
+            if not name.isdecimal() or int(name) >= len(thing):
+                raise KeyError(name)
+            thing = thing[int(name)]
+        elif is_dataclass(thing) and name in {field.name for field in fields(thing)}:
+            thing = getattr(thing, name)
+        else:
+            raise KeyError(name)
+    return thing

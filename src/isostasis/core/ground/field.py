@@ -1,0 +1,122 @@
+"""The ground: heights at cell centres, and how each came to stand as high as it does."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+
+from ..document.scene import Base, Form
+from .raster import Array, Mask, centres, covered
+
+
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """A field of heights z (ny, nx) in mm above the board's top, on square cells of `cell_mm`.
+
+    Row 0 is the south edge. `inside` is the share of each cell that lies on the base. `history` holds,
+    oldest first, what was laid or cut (an id of a material or mix, or None for a cut) and the heights
+    after it: from it follows the column of materials under any point. A Ground is never changed; it
+    compares and hashes by identity, so that stages can be cached by the ground they start from.
+    """
+
+    z: Array
+    cell_mm: float
+    inside: Array
+    history: tuple[tuple[str | None, Array], ...] = ()
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """(ny, nx)."""
+        return self.z.shape[0], self.z.shape[1]
+
+    @property
+    def cell_area(self) -> float:
+        """Plan area of a whole cell, mm2."""
+        return self.cell_mm**2
+
+    @property
+    def on_base(self) -> Mask:
+        """Cells of which any part lies on the base."""
+        return self.inside > 0
+
+    def after(self, z: Array, what: str | None) -> Ground:
+        """The ground once its heights are `z`, by laying `what` (None: by cutting)."""
+        z.setflags(write=False)
+        return replace(self, z=z, history=(*self.history, (what, z)))
+
+    def cell_at(self, x: float, y: float) -> tuple[int, int]:
+        """Row and column of the cell that holds the point, the nearest on the grid."""
+        ny, nx = self.shape
+        return min(max(int(y // self.cell_mm), 0), ny - 1), min(max(int(x // self.cell_mm), 0), nx - 1)
+
+    def point_of(self, row: int, column: int) -> tuple[float, float]:
+        """x, y of a cell's centre in mm."""
+        return (column + 0.5) * self.cell_mm, (row + 0.5) * self.cell_mm
+
+    def column(self, row: int, column: int) -> list[tuple[str, float]]:
+        """What stands on the board at a cell, bottom up: (id, thickness in mm). Cuts take from the top."""
+        stack: list[tuple[str, float]] = []
+        level = 0.0
+        for what, z in self.history:
+            rise = float(z[row, column]) - level
+            level += rise
+            if rise > 0 and what is not None:
+                stack.append((what, rise))
+            while rise < -1e-9 and stack:
+                top, thickness = stack.pop()
+                if thickness + rise > 1e-9:
+                    stack.append((top, thickness + rise))
+                rise = min(0.0, rise + thickness)
+        return stack
+
+
+@lru_cache(maxsize=16)
+def empty_ground(base: Base, cell_mm: float) -> Ground:
+    """The bare board: heights 0, nothing on it."""
+    shape = (max(1, round(base.depth_mm / cell_mm + 0.4999)), max(1, round(base.width_mm / cell_mm + 0.4999)))
+    z = np.zeros(shape)
+    z.setflags(write=False)
+    return Ground(z=z, cell_mm=cell_mm, inside=covered(base.ring, shape, cell_mm))
+
+
+@dataclass(frozen=True, slots=True)
+class Shaped:
+    """What one form did: ml added (negative: removed), plan area mm2 it rests on, and the ground after it."""
+
+    form: Form
+    volume_ml: float
+    area_mm2: float
+    ground: Ground
+
+
+@lru_cache(maxsize=64)
+def shaped(form: Form, ground: Ground, where: str) -> Shaped:
+    """One form's step of the fold. Raises Faults with the form's path in the document."""
+    from .forms import shape_of
+
+    return shape_of(form)(form, ground, where)
+
+
+def bare_ground(base: Base, cell_mm: float, forms: tuple[Form, ...]) -> tuple[Ground, tuple[Shaped, ...]]:
+    """The fold over all forms, in their order: the ground before any lift, and what each form did."""
+    ground = empty_ground(base, cell_mm)
+    done = []
+    for index, form in enumerate(forms):
+        if form.off:
+            continue
+        step = shaped(form, ground, f"forms[{index}]")
+        done.append(step)
+        ground = step.ground
+    return ground, tuple(done)
+
+
+def tilted(ground: Ground, base: Base) -> Array:
+    """Heights (ny, nx) as a spirit level sees them: the board's slope added, about the base's centre."""
+    east, north = base.tilt_mm_per_m
+    if not (east or north):
+        return ground.z
+    x, y = centres(ground.shape, ground.cell_mm)
+    rise = (x - base.width_mm / 2)[None, :] * east + (y - base.depth_mm / 2)[:, None] * north
+    return ground.z + rise / 1000

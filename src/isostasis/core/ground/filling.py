@@ -1,0 +1,268 @@
+"""Liquids in hollows: level for a volume, volume for a level, pools, spills and merges.
+
+Water passes between cells that share a side. It leaves the base where an edge cell has no dam, or over
+the dam's top. Heights given here are as a spirit level sees them (`field.tilted`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from heapq import heappop, heappush, merge
+
+import numpy as np
+
+from ..document.scene import Base
+from .field import Ground
+from .raster import Array, Mask
+
+_EPS = 1e-9
+_SIDES = ((-1, 0, "south"), (1, 0, "north"), (0, -1, "west"), (0, 1, "east"))
+
+
+def volume_for_level(z: Array, cell_area: float, level: float, weights: Array | None = None) -> float:
+    """ml that stand over the heights z (any shape, mm) up to `level`; weights are shares of cells."""
+    depth = np.maximum(level - z, 0.0)
+    return float((depth if weights is None else depth * weights).sum()) * cell_area / 1000
+
+
+def level_for_volume(z: Array, cell_area: float, volume_ml: float, weights: Array | None = None) -> float:
+    """The level in mm at which `volume_ml` stand over the heights z (any shape), all of them one pool.
+
+    Sorts the heights and cumulates; exact to rounding, so that it undoes volume_for_level. Raises
+    ValueError for a volume below 0 or no heights.
+    """
+    if volume_ml < 0 or not z.size:
+        raise ValueError("a volume is 0 or more, over at least one cell")
+    heights = z.ravel()
+    need = volume_ml * 1000 / cell_area
+    if weights is None:
+        heights = np.sort(heights)
+        below = np.cumsum(heights)
+
+        def held(index: int) -> float:
+            """mm x cells that the first `index` + 1 cells hold when the level is at the last of them."""
+            return float((index + 1) * heights[index] - below[index])
+    else:
+        order = np.argsort(heights)
+        heights, shares = heights[order], weights.ravel()[order]
+        wide, below = np.cumsum(shares), np.cumsum(heights * shares)
+
+        def held(index: int) -> float:
+            return float(wide[index] * heights[index] - below[index])
+
+    low, high = 0, len(heights)
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if held(middle) <= need else (low, middle)
+    width = float(low + 1) if weights is None else float(wide[low])
+    return float((need + below[low]) / width) if width > 0 else float(heights[low])
+
+
+def outlets(ground: Ground, z: Array, base: Base) -> Array:
+    """Height (ny, nx) at which water leaves each cell over the base's edge: inf inside and behind a dam
+    that is as high as needed."""
+    on = ground.on_base
+    leaves = np.full(z.shape, np.inf)
+    padded = np.pad(on, 1)
+    for down, right, side in _SIDES:
+        open_face = on & ~padded[1 + down : 1 + down + z.shape[0], 1 + right : 1 + right + z.shape[1]]
+        if side in base.dammed or "all" in base.dammed:
+            wall = np.inf if base.dam_mm is None else np.maximum(z, base.dam_mm)
+        else:
+            wall = z
+        leaves = np.where(open_face, np.minimum(leaves, wall), leaves)
+    return leaves
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Pool:
+    """A body of liquid with one level: which cells (mask), its lowest cell, ml, mm2, deepest mm."""
+
+    cells: Mask
+    lowest: tuple[int, int]
+    level_mm: float
+    volume_ml: float
+    area_mm2: float
+    deepest_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Overrun:
+    """Where liquid would leave the base: the point in mm, and the level from which it does."""
+
+    x_mm: float
+    y_mm: float
+    level_mm: float
+    side: str
+
+
+def _pool(ground: Ground, z: Array, cells: Mask, level: float) -> Pool:
+    depth = np.where(cells, level - z, 0.0)
+    row, column = np.unravel_index(int(depth.argmax()), z.shape)
+    held = depth * ground.inside
+    return Pool(
+        cells=cells,
+        lowest=(int(row), int(column)),
+        level_mm=level,
+        volume_ml=float(held.sum()) * ground.cell_area / 1000,
+        area_mm2=float(ground.inside[cells].sum()) * ground.cell_area,
+        deepest_mm=float(depth.max()),
+    )
+
+
+def pools_at_level(ground: Ground, z: Array, level: float) -> list[Pool]:
+    """Every hollow of the whole ground filled to `level`, each a pool, whoever owns it."""
+    from scipy.ndimage import find_objects, label
+
+    labels, _ = label((z < level) & ground.on_base)
+    pools = []
+    for number, box in enumerate(find_objects(labels), start=1):
+        cells = np.zeros(z.shape, dtype=bool)
+        cells[box] = labels[box] == number
+        pools.append(_pool(ground, z, cells, level))
+    return pools
+
+
+def brim(ground: Ground, z: Array, base: Base, cell: tuple[int, int]) -> Overrun | None:
+    """Where and at what level liquid standing at `cell` first leaves the base; None if dams hold any level."""
+    from skimage.morphology import reconstruction
+
+    leaves = outlets(ground, z, base)
+    if not np.isfinite(leaves).any():
+        return None
+    top = float(max(z[ground.on_base].max(), leaves[np.isfinite(leaves)].max())) + 1
+    floor = np.where(ground.on_base, z, top)
+    seed = np.where(np.isfinite(leaves), np.maximum(leaves, z), top)
+    cross = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]])
+    filled = reconstruction(np.maximum(seed, floor), floor, method="erosion", footprint=cross)
+    level = float(filled[cell])
+    if level >= top:
+        return None
+    reach = np.where(filled <= level + _EPS, leaves, np.inf)
+    near = np.hypot(*(np.indices(z.shape) - np.array(cell)[:, None, None]))
+    row, column = np.unravel_index(int(np.where(reach <= level + _EPS, near, np.inf).argmin()), z.shape)
+    x, y = ground.point_of(int(row), int(column))
+    gaps = {"south": row, "north": z.shape[0] - 1 - row, "west": column, "east": z.shape[1] - 1 - column}
+    return Overrun(x, y, level, min(gaps, key=lambda side: gaps[side]))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Filled:
+    """Where a given volume went: pools and ml lost over the edge (and where)."""
+
+    pools: tuple[Pool, ...]
+    lost_ml: float
+    lost_at: tuple[float, float] | None
+
+
+@dataclass(slots=True, eq=False)
+class _Body:
+    """A pool while it rises: its cells, the width of its surface, and the shore it may climb next."""
+
+    level: float
+    width: float
+    cells: list[int]
+    shore: list[tuple[float, int, bool]]  # (height, cell, leaves the base there)
+
+
+def fill_from(ground: Ground, z: Array, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
+    """Pour `volume_ml` at the cell `start`: it runs downhill, fills hollows, spills over saddles, merges with
+    what it meets, and is lost where it reaches an open edge. Poured = in pools + lost.
+
+    Time grows with the cells that get wet, n log n.
+    """
+    ny, nx = z.shape
+    heights, widths = z.ravel(), ground.inside.ravel()
+    leaves = outlets(ground, z, base).ravel()
+    owner: dict[int, _Body] = {}
+    left = volume_ml * 1000 / ground.cell_area  # in mm x cells
+    lost_at: tuple[float, float] | None = None
+
+    def beside(cell: int) -> list[int]:
+        row, column = divmod(cell, nx)
+        near = [cell - nx] if row else []
+        near += [cell + nx] if row + 1 < ny else []
+        near += [cell - 1] if column else []
+        near += [cell + 1] if column + 1 < nx else []
+        return [other for other in near if widths[other] > 0]
+
+    def wet(body: _Body, cell: int) -> None:
+        body.cells.append(cell)
+        body.width += float(widths[cell])
+        owner[cell] = body
+        for other in beside(cell):
+            if owner.get(other) is not body:
+                heappush(body.shore, (float(heights[other]), other, False))
+        if leaves[cell] < np.inf:
+            heappush(body.shore, (float(leaves[cell]), cell, True))
+
+    def downhill(cell: int) -> int:
+        """The cell where a drop at `cell` comes to rest: a pool, an open edge, or a lowest place."""
+        while cell not in owner and leaves[cell] > heights[cell]:
+            lower = min(beside(cell), key=lambda other: heights[other], default=cell)
+            if heights[lower] >= heights[cell]:
+                break
+            cell = lower
+        return cell
+
+    cell = start[0] * nx + start[1]
+    body: _Body | None = None
+    while left > _EPS:
+        if body is None:
+            cell = downhill(cell)
+            if cell not in owner and leaves[cell] <= heights[cell]:
+                lost_at = ground.point_of(*divmod(cell, nx))
+                break
+            body = owner.get(cell)
+            if body is None:
+                body = _Body(float(heights[cell]), 0.0, [], [])
+                wet(body, cell)
+        if not body.shore:
+            body.level += left / body.width
+            left = 0.0
+            break
+        height, shore_cell, leaving = body.shore[0]
+        other = owner.get(shore_cell)
+        if other is body and not leaving:
+            heappop(body.shore)
+        elif other is not None and other is not body and other.level >= body.level - _EPS:
+            # Two levels meet at a saddle. From here on they rise as one.
+            rise = (max(other.level, height) - body.level) * body.width
+            if rise > left:
+                body.level += left / body.width
+                left = 0.0
+                break
+            left -= max(rise, 0.0)
+            other.level = max(other.level, body.level + max(rise, 0.0) / body.width)
+            for mine in body.cells:
+                owner[mine] = other
+            other.cells += body.cells
+            other.width += body.width
+            other.shore = list(merge(sorted(other.shore), sorted(body.shore)))
+            body = other
+        elif height < body.level - _EPS:
+            cell, body = shore_cell, other  # over the saddle and down the far side
+        else:
+            rise = (height - body.level) * body.width
+            if rise >= left:
+                body.level += left / body.width
+                left = 0.0
+                break
+            left -= rise
+            body.level = max(body.level, height)
+            if leaving:
+                lost_at = ground.point_of(*divmod(shore_cell, nx))
+                break
+            if other is None:
+                heappop(body.shore)
+                wet(body, shore_cell)
+            else:
+                body = other
+    bodies = {id(one): one for one in owner.values()}.values()
+    pools = []
+    for one in bodies:
+        cells = np.zeros(ny * nx, dtype=bool)
+        cells[one.cells] = True
+        pools.append(_pool(ground, z, cells.reshape(ny, nx) & (z < one.level), one.level))
+    pools = [pool for pool in pools if pool.volume_ml > _EPS]
+    return Filled(tuple(pools), left * ground.cell_area / 1000 if lost_at else 0.0, lost_at)

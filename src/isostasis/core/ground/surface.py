@@ -1,0 +1,60 @@
+"""True (draped) area and slopes of the ground."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .field import Ground
+from .raster import Array
+
+
+def _triangle(ax: Array, ay: Array, cell: float) -> Array:
+    """Area of a right triangle over half a square of `cell`, whose heights rise by ax along x, ay along y."""
+    return np.sqrt((ax * cell) ** 2 + (ay * cell) ** 2 + cell**4) / 2
+
+
+def cell_true_area(ground: Ground) -> Array:
+    """True area (ny, nx) in mm2 that belongs to each whole cell.
+
+    The surface is triangulated through the cell centres, two triangles a square; each square's area goes to
+    its four cells in equal quarters, and cells at the border take the quarters they lack from those they have.
+    Multiply by a patch's share of each cell and sum. Source: docs/science.md, ground.
+    """
+    z, cell = ground.z, ground.cell_mm
+    if min(z.shape) < 2:
+        return np.full(z.shape, cell**2)
+    south_west, south_east, north_west, north_east = z[:-1, :-1], z[:-1, 1:], z[1:, :-1], z[1:, 1:]
+    square = _triangle(south_east - south_west, north_east - south_east, cell) + _triangle(
+        north_east - north_west, north_west - south_west, cell
+    )
+    on = ground.on_base
+    whole = on[:-1, :-1] & on[:-1, 1:] & on[1:, :-1] & on[1:, 1:]
+    ratio = np.where(whole, square / cell**2, 0.0)
+    total, count = np.zeros(z.shape), np.zeros(z.shape)
+    for rows in (slice(None, -1), slice(1, None)):
+        for columns in (slice(None, -1), slice(1, None)):
+            total[rows, columns] += ratio
+            count[rows, columns] += whole
+    return np.where(count > 0, total / np.maximum(count, 1), 1.0) * cell**2
+
+
+def one_sided(z: Array, on: Array, cell: float, axis: int) -> Array:
+    """The smaller of the two one-sided slopes along an axis, 0 where they differ in sign; at the base's edge
+    the one there is."""
+    step = np.diff(z, axis=axis) / cell
+    both = np.logical_and(*(np.take(on, range(start, on.shape[axis] - 1 + start), axis=axis) for start in (0, 1)))
+    step = np.where(both, step, np.nan)
+    pad = [(0, 0), (0, 0)]
+    pad[axis] = (1, 0)
+    before = np.pad(step, pad, constant_values=np.nan)
+    pad[axis] = (0, 1)
+    behind = np.pad(step, pad, constant_values=np.nan)
+    before, behind = np.where(np.isnan(before), behind, before), np.where(np.isnan(behind), before, behind)
+    smaller = np.where(np.abs(before) < np.abs(behind), before, behind)
+    return np.nan_to_num(np.where(before * behind > 0, smaller, 0.0))
+
+
+def slopes(ground: Ground) -> Array:
+    """Steepness (ny, nx) as rise over run, by the smaller one-sided slope on each axis."""
+    on = ground.on_base
+    return np.hypot(one_sided(ground.z, on, ground.cell_mm, 1), one_sided(ground.z, on, ground.cell_mm, 0))

@@ -1,0 +1,72 @@
+"""What loses water: the constant-rate period, then the falling rate.
+
+Source: drying theory in two periods (Lewis, 1921; Sherwood, 1929), constants default in docs/science.md.
+"""
+
+from __future__ import annotations
+
+from math import ceil, log
+
+from .climate import Climate
+
+CRITICAL_SHARE = 0.35  # of the water: the face stays wet until then
+READY_SHARE = 0.05  # of the water: ready to seal or to pour on
+OPEN_LOSS = 1 / 3  # a spread film can be worked until this share has left
+
+
+def hours_to_share(
+    water_g_m2: float, depth_mm: float, diffusivity_m2_s: float, climate: Climate, share: float, faces: int = 1
+) -> float | None:
+    """Hours until only `share` of the free water is left; None if it never gets there.
+
+    `water_g_m2` g of free water per m2 of one face, `depth_mm` the layer's depth, `diffusivity_m2_s`, `share`
+    0..1, `faces` 1 or 2 (two halve the depth and the water each face must pass). To the critical share
+    t1 = w0 (1 - f_c) / J; beyond it t2 = (w0 f_c / J + d^2 / D) ln(f_c / f). In a room that changes, the rates
+    are summed along its series.
+
+    >>> room = Climate((0,), (21,), (0.5,))
+    >>> round(hours_to_share(4400, 10, 4e-9, room, 0.05), 1)
+    110.5
+    """
+    if water_g_m2 < 0 or depth_mm < 0 or diffusivity_m2_s <= 0 or faces not in (1, 2) or not 0 < share <= 1:
+        raise ValueError("water and depth are 0 or more, diffusivity above 0, faces 1 or 2, share in (0, 1]")
+    water, depth_m = water_g_m2 / faces, depth_mm / 1000 / faces
+    spread_h = depth_m**2 / diffusivity_m2_s / 3600
+    surface = water * (1 - max(share, CRITICAL_SHARE))  # g/m2 that leave at the constant rate
+    inside = log(CRITICAL_SHARE / share) if share < CRITICAL_SHARE else 0.0
+    passed = 0.0
+    for span, rate, _ in climate.spans():
+        if rate <= 0:
+            if span == float("inf"):
+                return None
+            passed += span
+            continue
+        use = surface / rate
+        if use > span:
+            surface -= span * rate
+            passed += span
+            continue
+        slow = water * CRITICAL_SHARE / rate + spread_h  # hours per unit of ln(share)
+        need = use + inside * slow
+        if need <= span:
+            return passed + need
+        inside -= (span - use) / slow
+        surface = 0.0
+        passed += span
+    return None
+
+
+def open_hours(water_g_m2: float, climate: Climate) -> float | None:
+    """Hours that a spread film stays open: until a third of its water has left."""
+    return hours_to_share(water_g_m2, 0.0, 1.0, climate, 1 - OPEN_LOSS)
+
+
+def coats_to_reach(height_mm: float, wet_coat_mm: float, solids_by_volume: float) -> int:
+    """Coats that build up `height_mm`, where a wet coat leaves only its solids.
+
+    >>> coats_to_reach(2.0, 0.5, 0.4)
+    10
+    """
+    if height_mm < 0 or wet_coat_mm <= 0 or not 0 < solids_by_volume <= 1:
+        raise ValueError("height is 0 or more, the coat above 0, solids in (0, 1]")
+    return ceil(height_mm / (wet_coat_mm * solids_by_volume) - 1e-9)

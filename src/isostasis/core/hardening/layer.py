@@ -1,0 +1,292 @@
+"""Heat and cure in one poured layer: 1-D conduction through resin, bed and board, with the heat of reaction.
+
+Solved by an exponential integrator on the eigenmodes of the conduction matrix: heat flow is then exact for
+any step, and steps need only follow the reaction. `docs/science.md` (resin) has the model, its source and limits.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..catalogue import Reacts, Thermal
+from .climate import Climate
+from .cure import GAS_CONSTANT, KELVIN, ORDER, START, isothermal_hours, rate_constant
+
+Array = NDArray[np.float64]
+
+ABOVE_W_M2K = 9.0  # from the top face to the room
+BELOW_W_M2K = 5.0  # from under the board to the room
+ANCHOR_PEAK_C = 45.0  # what the label's greatest depth is taken to mean
+HEAT_RANGE_J_G = (100.0, 450.0)
+HEAT_UNCERTAIN = 0.12  # share by which the heat of reaction may differ from the label's
+RESIN = Thermal(k=0.20, rho=1110, c=1900)
+SKIN = Thermal(k=0.35, rho=1000, c=1000)
+FOAM = Thermal(k=0.033, rho=35, c=1400)
+PLYWOOD = Thermal(k=0.12, rho=550, c=1700)
+ANCHOR_BED = ((5.0, SKIN), (25.0, FOAM), (9.0, PLYWOOD))
+RESIN_CELLS = 12
+LONGEST_H = 5000.0
+
+Slab = tuple[float, Thermal]  # thickness in mm, how heat passes
+
+
+@dataclass(frozen=True, slots=True)
+class Pour:
+    """What is to be solved: depth mm, the bed from its face down to the board, the label, J/g, and the room."""
+
+    depth_mm: float
+    bed: tuple[Slab, ...]
+    label: Reacts
+    heat_j_g: float
+    climate: Climate
+    thermal: Thermal = RESIN
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Cured:
+    """How a layer went: hours to gel, hard and full at its top face (None: not within LONGEST_H), greatest
+    temperature in the resin and on the bed's face in degC, and the course of both (hours, degC, degree of cure)."""
+
+    gel_h: float | None
+    hard_h: float | None
+    full_h: float | None
+    peak_c: float
+    bed_peak_c: float
+    hours: Array
+    top_c: Array
+    core_c: Array
+    cure: Array
+
+
+def _slabs(pour: Pour) -> tuple[Array, Array, Array]:
+    """Cells from the top face down: widths m, conductivity W/m/K, heat capacity J/m2/K."""
+    depth = pour.depth_mm / 1000
+    # Cells widen from both faces of the resin to its middle, most of all near the top, where gel is read.
+    edges = np.linspace(0, 1, RESIN_CELLS + 1)
+    edges = 0.35 * edges + 0.65 * edges**2 * (3 - 2 * edges)
+    widths = [np.diff(edges) * depth]
+    k = [np.full(RESIN_CELLS, pour.thermal.k)]
+    heat = [widths[0] * pour.thermal.rho * pour.thermal.c]
+    for thickness, slab in pour.bed:
+        count = 3 if thickness < 8 else 6
+        share = np.geomspace(1, 1.6, count)
+        cells = share / share.sum() * thickness / 1000
+        widths.append(cells)
+        k.append(np.full(count, slab.k))
+        heat.append(cells * slab.rho * slab.c)
+    return np.concatenate(widths), np.concatenate(k), np.concatenate(heat)
+
+
+def _modes(pour: Pour) -> tuple[Array, Array, Array, Array, float, float]:
+    """Conduction as modes: rates 1/s, (cells x modes) forward and (modes x cells) back, the room's drive per
+    mode and degC, and the weights of the top cell and of the second cell below the bed's face in face temperatures."""
+    widths, k, heat = _slabs(pour)
+    half = widths / 2 / k
+    between = 1 / (half[:-1] + half[1:])
+    above = 1 / (half[0] + 1 / ABOVE_W_M2K)
+    below = 1 / (half[-1] + 1 / BELOW_W_M2K)
+    loss = np.zeros(len(widths))
+    loss[:-1] += between
+    loss[1:] += between
+    loss[0] += above
+    loss[-1] += below
+    scale = 1 / np.sqrt(heat)
+    matrix = np.diag(loss) - np.diag(between, 1) - np.diag(between, -1)
+    rates, vectors = np.linalg.eigh(matrix * scale[:, None] * scale[None, :])
+    forward = scale[:, None] * vectors
+    back = vectors.T * scale[None, :]
+    edge = np.zeros(len(widths))
+    edge[0], edge[-1] = above, below
+    top_weight = (1 / half[0]) / (1 / half[0] + ABOVE_W_M2K)
+    resin = RESIN_CELLS
+    bed_weight = (1 / half[resin - 1]) / (1 / half[resin - 1] + 1 / half[resin]) if len(widths) > resin else 1.0
+    return rates, forward, back, back @ edge, float(top_weight), float(bed_weight)
+
+
+def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ...]:
+    """The layer's course for each heat of reaction in `heats` J/g (default: the pour's own), solved together.
+
+    Depth above 0. Second order in time, steps held so that cure and temperature are within about 0.1 % and 0.1
+    degC a step. Source: conduction after Fourier, rate law of `cure`; exponential time differencing after Cox
+    and Matthews (2002).
+    """
+    if pour.depth_mm <= 0:
+        raise ValueError("a layer's depth is above 0")
+    label, climate = pour.label, pour.climate
+    drive = np.asarray(heats if heats is not None else (pour.heat_j_g,), dtype=float) * 1000 * pour.thermal.rho
+    rates, forward, back, room_drive, top_weight, bed_weight = _modes(pour)
+    widths = _slabs(pour)[0][:RESIN_CELLS]
+    resin, below = forward[:RESIN_CELLS], min(RESIN_CELLS, len(forward) - 1)
+    heated = back[:, :RESIN_CELLS] * widths[None, :]  # W/m3 in resin cells -> modes
+    # What is observed, in one product: the resin's cells and the first cell of the bed.
+    seen = forward[: below + 1].T.copy()
+    source = heated.T.copy()
+    k_rate = rate_constant(label)
+    barrier = label.activation_kj_mol * 1000 / GAS_CONSTANT
+    label_kelvin = label.temp_c + KELVIN
+
+    runs = len(drive)
+    temp = np.full((runs, RESIN_CELLS + 1), climate.temp_c[0])  # resin cells, then the bed's first cell
+    modes = np.tile(np.linalg.solve(forward, np.full(len(rates), climate.temp_c[0])), (runs, 1))
+    alpha = np.zeros((runs, RESIN_CELLS + 1))  # resin cells, then the top face itself
+
+    def kelvins(temps: Array, room: float) -> Array:
+        """Absolute temperatures of the resin's cells and of its top face."""
+        face = top_weight * temps[:, :1] + (1 - top_weight) * room
+        return np.concatenate((temps[:, :RESIN_CELLS], face), axis=1) + KELVIN
+
+    def speed(kelvin: Array, cured: Array) -> Array:
+        """d(alpha)/dt in 1/s."""
+        rest = np.maximum(1 - cured, 0.0)
+        hotter = np.exp(barrier * (1 / label_kelvin - 1 / kelvin))
+        return k_rate * hotter * (START + cured) * rest**ORDER
+
+    now, step = 0.0, 20.0
+    room = climate.temp_at(0.0)
+    changes = [hour * 3600 for hour in climate.hours[1:]] + [np.inf]
+    change = 0
+    times, tops, cores, cures = [0.0], [temp[:, 0].copy()], [temp[:, 0].copy()], [alpha[:, -1].copy()]
+    peak, bed_peak = temp[:, 0].copy(), temp[:, 0].copy()
+    fast = speed(kelvins(temp, room), alpha)
+    finish = label.full
+    # A cold room may never get there: stop at LONGEST_H.
+    while alpha[:, -1].min() < finish and now < LONGEST_H * 3600:
+        step = min(step, changes[change] - now, LONGEST_H * 3600 - now + 1)
+        shrink = np.exp(-rates * step)
+        first = -np.expm1(-rates * step) / rates
+        second = (step - first) / (rates * step)
+        load = (fast[:, :RESIN_CELLS] * drive[:, None]) @ source + room_drive * room
+        guess = modes * shrink + load * first
+        guess_temp = guess @ seen
+        guess_alpha = alpha + step * fast
+        faster = speed(kelvins(guess_temp, room), np.minimum(guess_alpha, 1.0))
+        change_rate = (faster - fast)[:, :RESIN_CELLS] * drive[:, None]
+        corrected = guess + (change_rate @ source) * second
+        new_temp = corrected @ seen
+        error = max(
+            float(np.abs(faster - fast).max()) * step / 2 / 0.0012, float(np.abs(new_temp - guess_temp).max()) / 0.15
+        )
+        if error > 2.0 and step > 0.05:
+            step *= max(0.3, 0.9 / error**0.5)
+            continue
+        now += step
+        alpha = np.minimum(alpha + step / 2 * (fast + faster), 1.0)
+        modes, temp = corrected, new_temp
+        if now >= changes[change] - 1e-6:
+            change += 1
+            room = climate.temp_at(now / 3600 + 1e-9)
+            step = min(step, 60.0)
+        fast = speed(kelvins(temp, room), alpha)
+        core = temp[:, :RESIN_CELLS].max(axis=1)
+        np.maximum(peak, core, out=peak)
+        np.maximum(bed_peak, bed_weight * temp[:, RESIN_CELLS - 1] + (1 - bed_weight) * temp[:, -1], out=bed_peak)
+        times.append(now)
+        tops.append(top_weight * temp[:, 0] + (1 - top_weight) * room)
+        cores.append(core)
+        cures.append(alpha[:, -1].copy())
+        step *= min(2.0, max(0.4, 0.9 / max(error, 1e-9) ** 0.5))
+    hours, cure = np.asarray(times) / 3600, np.asarray(cures)
+
+    def reached(run: int, goal: float) -> float | None:
+        course = cure[:, run]
+        index = int(np.searchsorted(course, goal))
+        if index >= len(course):
+            return None
+        span = course[index] - course[index - 1]
+        return float(hours[index - 1] + (hours[index] - hours[index - 1]) * (goal - course[index - 1]) / span)
+
+    return tuple(
+        Cured(
+            reached(run, label.gel),
+            reached(run, label.hard),
+            reached(run, label.full),
+            float(peak[run]),
+            float(bed_peak[run]),
+            hours,
+            np.asarray(tops)[:, run],
+            np.asarray(cores)[:, run],
+            cure[:, run],
+        )
+        for run in range(runs)
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Heat:
+    """Heat of reaction in J/g that the label implies, and whether its depth can be about heat at all."""
+
+    j_g: float
+    cosmetic: bool
+
+
+@lru_cache(maxsize=256)
+def heat_from_label(label: Reacts, thermal: Thermal = RESIN) -> Heat:
+    """The heat of reaction at which the label's greatest depth, at its temperature, over 5 mm skin on 25 mm foam
+    on 9 mm plywood, peaks at 45 degC; held within 100..450 J/g. Where that bites, the depth is no matter of
+    heat (`cosmetic`) and stands as a limit of its own.
+
+    >>> round(heat_from_label(Reacts(hard_h=48, max_depth_mm=50, working_min=120)).j_g)
+    155
+    """
+    from scipy.optimize import brentq
+
+    climate = Climate((0.0,), (label.temp_c,), (0.5,))
+    pour = Pour(label.max_depth_mm, ANCHOR_BED, label, 0.0, climate, thermal)
+    low, high = HEAT_RANGE_J_G
+    cool, hot = (one.peak_c - ANCHOR_PEAK_C for one in solve(pour, HEAT_RANGE_J_G))
+    if cool >= 0 or hot <= 0:
+        return Heat(low if cool >= 0 else high, cosmetic=True)
+    return Heat(float(brentq(lambda heat: solve(pour, (heat,))[0].peak_c - ANCHOR_PEAK_C, low, high, xtol=0.05)), False)
+
+
+@lru_cache(maxsize=512)
+def solved(pour: Pour) -> tuple[Cured, Cured, Cured]:
+    """The layer with its own heat of reaction, and with that heat 12 % lower and higher: the peak's range."""
+    heat = pour.heat_j_g
+    return solve(pour, (heat, heat * (1 - HEAT_UNCERTAIN), heat * (1 + HEAT_UNCERTAIN)))  # type: ignore[return-value]
+
+
+@lru_cache(maxsize=1024)
+def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float, thermal: Thermal = RESIN) -> float | None:
+    """Hours to gel of a mixed batch in a cup as tall as wide, lumped, that loses 8 W/m2/K over all its faces.
+
+    `volume_ml` above 0. Source: lumped heat balance; docs/science.md, resin.
+    """
+    from scipy.integrate import solve_ivp
+
+    if volume_ml <= 0:
+        raise ValueError("a batch is above 0 ml")
+    width = (4 * volume_ml * 1e-6 / np.pi) ** (1 / 3)
+    cooling = 8.0 * 1.5 * np.pi * width**2 / (volume_ml * 1e-6 * thermal.rho * thermal.c)
+    warming = heat_j_g * 1000 / thermal.c
+    k_rate, barrier = rate_constant(label), label.activation_kj_mol * 1000 / GAS_CONSTANT
+
+    def flow(_: float, state: Array) -> tuple[float, float]:
+        alpha, temp = float(state[0]), float(state[1])
+        hotter = np.exp(barrier * (1 / (label.temp_c + KELVIN) - 1 / (temp + KELVIN)))
+        rate = k_rate * hotter * (START + alpha) * max(1 - alpha, 0.0) ** ORDER
+        return rate, warming * rate - cooling * (temp - temp_c)
+
+    def gelled(_: float, state: Array) -> float:
+        return float(state[0]) - label.gel
+
+    gelled.terminal = True  # type: ignore[attr-defined]
+    end = isothermal_hours(label, temp_c, label.gel) * 3600 * 1.05
+    run = solve_ivp(flow, (0, end), (0.0, temp_c), method="LSODA", events=gelled, rtol=1e-5, atol=1e-7)
+    return float(run.t_events[0][0]) / 3600 if len(run.t_events[0]) else None
+
+
+def working_minutes(label: Reacts, volume_ml: float, density: float, heat_j_g: float, temp_c: float) -> float | None:
+    """Working time of a batch: the label's x gel of this batch here / gel of the label's batch at its temperature."""
+    mine = gel_in_cup(label, round(volume_ml, 3), heat_j_g, temp_c)
+    labels = gel_in_cup(label, round(label.pot_mass_g / density, 3), heat_j_g, label.temp_c)
+    return label.working_min * mine / labels if mine and labels else None
+
+
+def at_depth(pour: Pour, depth_mm: float) -> Pour:
+    """The same pour at another depth."""
+    return replace(pour, depth_mm=depth_mm)

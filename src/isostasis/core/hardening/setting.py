@@ -1,0 +1,21 @@
+"""What sets: plaster takes up water. Times from the label, adjusted for water and temperature."""
+
+from __future__ import annotations
+
+BOUND_WATER = 0.186  # g of water per g of hemihydrate, by stoichiometry
+LABEL_TEMP_C = 20.0
+WORKING_SHARE = 0.5  # of the initial set
+
+
+def set_minutes(label_min: float, label_ratio: float, water_ratio: float, temp_c: float) -> float:
+    """Initial set in minutes: the label's x (w/p) / (w/p of the label) x 0.97 per degC above 20.
+
+    Ratios by mass; `temp_c` is held within 5..40. Colder is slower. Source: docs/science.md, setting.
+
+    >>> round(set_minutes(40, 0.7, 0.7, 10), 1)
+    54.2
+    """
+    if label_min <= 0 or label_ratio <= 0 or water_ratio <= 0:
+        raise ValueError("times and water ratios are above 0")
+    warmer = min(max(temp_c, 5.0), 40.0) - LABEL_TEMP_C
+    return float(label_min * (water_ratio / label_ratio) * 0.97**warmer)

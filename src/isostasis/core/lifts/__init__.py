@@ -1,0 +1,2 @@
+"""x"""
+LIFT_MODELS = ()

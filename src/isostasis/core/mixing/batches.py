@@ -1,0 +1,60 @@
+"""How much to mix so that enough leaves the cup, and in how many equal batches."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil
+
+LEFT_SHARE = 0.05
+LEFT_FILM = 0.14
+
+
+def left_behind(batch_ml: float, share: float = LEFT_SHARE, film: float = LEFT_FILM) -> float:
+    """ml of a batch that stay in the cup and on tools: a share of it, and a film that goes with the cup's face.
+
+    >>> round(left_behind(100) - 5, 1), round(left_behind(2) - 0.1, 1)
+    (3.0, 0.2)
+    """
+    if batch_ml < 0:
+        raise ValueError("a batch is 0 ml or more")
+    return float(share * batch_ml + film * batch_ml ** (2 / 3))
+
+
+def to_mix(need_ml: float) -> float:
+    """The batch of which `need_ml` leave the cup: batch - left_behind(batch) = need.
+
+    >>> round(to_mix(100 - left_behind(100)), 6)
+    100.0
+    """
+    if need_ml < 0:
+        raise ValueError("a need is 0 ml or more")
+    batch = need_ml
+    for _ in range(60):
+        batch = need_ml + left_behind(batch)
+    return float(batch)
+
+
+@dataclass(frozen=True, slots=True)
+class Batches:
+    """`count` equal batches of `each_ml`, together `total_ml`, of which `left_ml` stay behind."""
+
+    count: int
+    each_ml: float
+    total_ml: float
+    left_ml: float
+
+
+def split(need_ml: float, cup_ml: float, placeable_ml: float) -> Batches:
+    """Equal batches, never a runt, each no more than the cup holds and than can be placed within the working time.
+
+    Of all of them together `need_ml` leave the cups. Raises ValueError for limits of 0.
+    """
+    most = min(cup_ml, placeable_ml)
+    if most <= 0:
+        raise ValueError("a batch needs a cup and a working time above 0")
+    if need_ml <= 0:
+        return Batches(0, 0.0, 0.0, 0.0)
+    useful = most - left_behind(most)
+    count = max(1, ceil(need_ml / useful - 1e-9))
+    each = to_mix(need_ml / count)
+    return Batches(count, each, each * count, each * count - need_ml)

@@ -1,0 +1,107 @@
+"""Parts by volume or by mass, and what they come to once they are wet together."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..catalogue import Material, Mix
+
+BOUND_WATER = 0.186  # g of water per g of hemihydrate, by stoichiometry
+
+
+@dataclass(frozen=True, slots=True)
+class Amount:
+    """So much of a material (or of part A or B of a kit): ml as scooped or poured, and g."""
+
+    material: str
+    part: str | None
+    volume_ml: float
+    mass_g: float
+    drops: float | None = None
+
+
+def mass_shares(parts: tuple[float, ...], densities: tuple[float, ...]) -> tuple[float, ...]:
+    """Mass share of each of several parts by volume: p rho / sum(p rho). Densities in g/ml.
+
+    >>> [round(share, 3) for share in mass_shares((2, 1), (1.16, 0.98))]
+    [0.703, 0.297]
+    """
+    masses = [part * density for part, density in zip(parts, densities, strict=True)]
+    if min(parts, default=-1) < 0 or sum(masses) <= 0:
+        raise ValueError("parts are 0 or more, and not all 0")
+    return tuple(mass / sum(masses) for mass in masses)
+
+
+@dataclass(frozen=True, slots=True)
+class Wet:
+    """One measure of a mix as its parts say: masses g per ingredient, what they occupy wet in ml, free water g."""
+
+    masses: tuple[float, ...]
+    volume_ml: float
+    free_water_g: float
+
+    @property
+    def density(self) -> float:
+        """g/ml of the wet mix."""
+        return sum(self.masses) / self.volume_ml
+
+    @property
+    def free_water_g_per_ml(self) -> float:
+        """Water that must dry out, g per ml of wet mix."""
+        return self.free_water_g / self.volume_ml
+
+
+def wet(mix: Mix, materials: Mapping[str, Material]) -> Wet:
+    """The mix's own parts once wet: sum(m / particle density) x (1 + air); free water is the water, and what is no
+    solid in glues and paints, less what plaster binds."""
+    masses, volume, water, plaster = [], 0.0, 0.0, 0.0
+    for ingredient in mix.ingredients:
+        material = materials[ingredient.material]
+        density = material.density_of(ingredient.part)
+        mass = ingredient.parts * (density if mix.basis == "volume" else 1.0)
+        masses.append(mass)
+        volume += mass / (material.particle_density or density)
+        plaster += mass * material.hemihydrate
+        if material.family == "water":
+            water += mass
+        elif material.dries and material.dries.solids is not None:
+            water += mass * (1 - material.dries.solids)
+    return Wet(tuple(masses), volume * (1 + mix.air), max(0.0, water - BOUND_WATER * plaster))
+
+
+def water_ratio(mix: Mix, materials: Mapping[str, Material]) -> float:
+    """Water to powder by mass."""
+    masses = wet(mix, materials).masses
+    families = [materials[ingredient.material].family for ingredient in mix.ingredients]
+    water = sum(mass for mass, family in zip(masses, families, strict=True) if family == "water")
+    powder = sum(mass for mass, family in zip(masses, families, strict=True) if family == "powder")
+    return water / powder if powder else 0.0
+
+
+def amounts(
+    mix: Mix,
+    materials: Mapping[str, Material],
+    volume_ml: float,
+    tint: tuple[tuple[str, float], ...] = (),
+    drop_ml: float = 0.05,
+) -> tuple[Amount, ...]:
+    """What to measure out for `volume_ml` of wet mix; `tint` is (material, drops per 100 ml), part of that volume."""
+    drops = [(name, per_100 * volume_ml / 100) for name, per_100 in tint if per_100 > 0]
+    measure = wet(mix, materials)
+    times = (volume_ml - sum(count * drop_ml for _, count in drops)) / measure.volume_ml
+    out = []
+    for ingredient, mass in zip(mix.ingredients, measure.masses, strict=True):
+        density = materials[ingredient.material].density_of(ingredient.part)
+        out.append(Amount(ingredient.material, ingredient.part, mass * times / density, mass * times))
+    for name, count in drops:
+        out.append(Amount(name, None, count * drop_ml, count * drop_ml * materials[name].density, count))
+    return tuple(out)
+
+
+def by_mass_error(mix: Mix, materials: Mapping[str, Material]) -> float:
+    """By how much the hardener's share is off (0.1 = 10 % too much) if a ratio by volume is weighed as if by mass."""
+    masses = wet(mix, materials).masses
+    parts = [ingredient.parts for ingredient in mix.ingredients]
+    right = masses[-1] / masses[0]
+    return (parts[-1] / parts[0]) / right - 1

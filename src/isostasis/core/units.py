@@ -1,0 +1,209 @@
+"""What the reader writes and reads: millimetres and inches, cups and spoons, drops and scoops.
+
+Inside the core lengths are mm, areas mm2, volumes ml, masses g. `parse` brings what a person
+typed into those; `show` brings a value back into the person's measures. Unit definitions are
+pint's own; drops and scoops are the user's.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+from typing import Any, Literal
+
+System = Literal["metric", "imperial"]
+Quantity = Literal["length", "area", "volume", "mass"]
+
+CORE_UNIT: dict[Quantity, str] = {"length": "mm", "area": "mm2", "volume": "ml", "mass": "g"}
+_EXAMPLE: dict[Quantity, str] = {
+    "length": "25 mm, 2.5 cm or 1 1/2 in",
+    "area": "300 cm2 or 46 in2",
+    "volume": "250 ml, 1 1/2 cups, 2 tbsp, 3 fl oz, 12 drops or 4 scoops",
+    "mass": "350 g, 1.2 kg or 12 oz",
+}
+_GLYPHS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3"}
+_NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d*\.?\d+)"
+_PIECE = re.compile(rf"\s*({_NUMBER})\s*([a-zA-Z]+(?:\s+oz)?[23]?|)\s*")
+# Words that people write, where pint's own spelling differs.
+_PINT_NAME = {
+    "l": "liter", "fl oz": "fluid_ounce", "floz": "fluid_ounce", "tsp": "teaspoon", "teaspoons": "teaspoon",
+    "tbsp": "tablespoon", "tablespoons": "tablespoon", "cups": "cup", "inches": "inch", "inch": "inch",
+    "feet": "foot", "cm2": "cm**2", "mm2": "mm**2", "m2": "m**2", "in2": "inch**2", "ft2": "foot**2",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Measures:
+    """The user's own measures: the reading system, and what a drop and a scoop hold in ml."""
+
+    system: System = "metric"
+    drop_ml: float = 0.05
+    scoop_ml: float = 15.0
+
+
+class NotAMeasure(ValueError):  # noqa: N818 - reads as what it is
+    """What was typed is no measure of the wanted quantity; the message is for the person who typed it."""
+
+
+@lru_cache(maxsize=1)
+def _registry() -> Any:
+    import pint
+
+    return pint.UnitRegistry(cache_folder=":auto:")
+
+
+@lru_cache(maxsize=256)
+def _factor(unit: str, core_unit: str) -> float:
+    """How many core units one `unit` is; raises ValueError for an unknown or unlike unit."""
+    import pint
+
+    try:
+        quantity = _registry()(_PINT_NAME.get(unit, unit)).to(_PINT_NAME.get(core_unit, core_unit))
+    except (pint.UndefinedUnitError, pint.DimensionalityError, AttributeError, ValueError) as error:
+        raise ValueError(unit) from error
+    return float(quantity.magnitude)
+
+
+def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> float:
+    """`text` as a number of core units (mm, mm2, ml, g).
+
+    Takes decimals, fractions and sums of pieces ("1 ft 2 1/2 in"); a bare number is taken in the
+    core unit, or in inches where the reader works in imperial lengths. Raises NotAMeasure.
+
+    >>> parse("1 1/2 in", "length")
+    38.1
+    >>> parse("2 cups", "volume")
+    473.176473
+    """
+    measures = measures or Measures()
+    core_unit = CORE_UNIT[quantity]
+    wanted = f"write something like {_EXAMPLE[quantity]}"
+    clean = text.strip()
+    for glyph, plain in _GLYPHS.items():
+        clean = clean.replace(glyph, f" {plain}")
+    clean = clean.replace("″", '"').replace('"', " in ").replace("′", "'").replace("'", " ft ").strip()
+    if "," in clean:
+        raise NotAMeasure(f"“{text}” has a comma, which could mean tenths or thousands; write 2.5 or 2500")
+    if not clean:
+        raise NotAMeasure(f"nothing was written; {wanted}")
+    total, position = 0.0, 0
+    while position < len(clean):
+        piece = _PIECE.match(clean, position)
+        if piece is None:
+            raise NotAMeasure(f"“{text}” is no {quantity}; {wanted}")
+        try:
+            number = float(sum(Fraction(part) for part in piece[1].split()))
+        except ZeroDivisionError:
+            raise NotAMeasure(f"“{text}” divides by zero; {wanted}") from None
+        unit = re.sub(r"\s+", " ", piece[2].lower())
+        if quantity == "volume" and unit in ("drop", "drops"):
+            factor = measures.drop_ml
+        elif quantity == "volume" and unit in ("scoop", "scoops"):
+            factor = measures.scoop_ml
+        else:
+            if not unit:
+                unit = "in" if quantity == "length" and measures.system == "imperial" else core_unit
+            try:
+                factor = _factor(unit, core_unit)
+            except ValueError:
+                raise NotAMeasure(f"“{piece[2]}” is no unit of {quantity}; {wanted}") from None
+        total += number * factor
+        position = piece.end()
+    return round(total, 9)
+
+
+def number(value: float, digits: int = 3) -> str:
+    """`value` with so many significant digits, never in powers of ten: 0.0687, 20.9, 984, 12400."""
+    if value == 0:
+        return "0"
+    from math import floor, log10
+
+    places = max(0, digits - 1 - floor(log10(abs(value))))
+    text = f"{value:.{min(places, 6)}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text in ("-0", "") else text
+
+
+def _inches(value_mm: float) -> str:
+    """Inches as a person reads a rule: sixteenths up to a foot and a half, eighths beyond, never a bare 0."""
+    inches = value_mm / 25.4
+    if abs(inches) < 1 / 16:
+        return number(inches, 2)
+    steps = 16 if abs(inches) < 18 else 8
+    whole, rest = divmod(round(abs(inches) * steps), steps)
+    sign = "-" if inches < 0 else ""
+    fraction = f"{Fraction(rest, steps)}" if rest else ""
+    return sign + " ".join(part for part in (str(whole) if whole or not rest else "", fraction) if part)
+
+
+def show(value: float | None, unit: str, measures: Measures | None = None) -> tuple[str, str]:
+    """`value` as (number, unit) in the reader's measures.
+
+    >>> show(897.2, "ml")
+    ('897', 'ml')
+    >>> show(38.1, "mm", Measures(system="imperial"))
+    ('1 1/2', 'in')
+    """
+    system = measures.system if measures else "metric"
+    if value is None:
+        return "never", ""
+    if unit == "h":
+        return duration(value)
+    if unit == "min":
+        return duration(value / 60)
+    if system == "imperial":
+        if unit == "mm":
+            return _inches(value), "in"
+        if unit == "degC":
+            return number(value * 9 / 5 + 32), "°F"
+        if unit == "mm2":
+            return number(value / 25.4**2), "in²"
+        if unit == "ml":
+            return (number(value / _factor("fl oz", "ml")), "fl oz") if value >= 5 else (
+                number(value / _factor("tsp", "ml")), "tsp")  # fmt: skip
+        if unit == "g":
+            return number(value / _factor("oz", "g")), "oz"
+    if unit == "mm2":
+        return (number(value / 100), "cm²") if value < 1e6 else (number(value / 1e6), "m²")
+    if unit == "ml" and value >= 10_000:
+        return number(value / 1000), "l"
+    if unit == "g" and value >= 10_000:
+        return number(value / 1000), "kg"
+    return number(value), {"degC": "°C", "m2": "m²", "g/m2/h": "g/m²/h", "g/m2": "g/m²"}.get(unit, unit)
+
+
+def typed(value: float, unit: str, measures: Measures | None = None) -> str:
+    """`value` as text for an input field; `parse` reads it back within the shown precision."""
+    shown, shown_unit = show(value, unit, measures)
+    return f"{shown} {shown_unit}".strip()
+
+
+def duration(hours: float) -> tuple[str, str]:
+    """A span as people say it: ('35', 'min'), ('26.5', 'h'), ('4 d 14', 'h')."""
+    if hours < 1:
+        return number(hours * 60, 2), "min"
+    if hours < 48:
+        return number(hours), "h"
+    days, rest = divmod(round(hours), 24)
+    return (f"{days} d {rest}", "h") if rest else (str(days), "d")
+
+
+def household(value_ml: float, measures: Measures) -> str:
+    """A volume in kitchen measures, to the nearest quarter spoon: "1 cup 2 tbsp 1/2 tsp"; drops when tiny."""
+    tsp = _factor("tsp", "ml")
+    if value_ml < tsp / 4:
+        drops = value_ml / measures.drop_ml
+        return f"{number(drops, 2)} drops"
+    quarters = round(value_ml / tsp * 4)
+    cups, quarters = divmod(quarters, 48 * 4)
+    spoons, quarters = divmod(quarters, 3 * 4)
+    whole, rest = divmod(quarters, 4)
+    small = " ".join(str(part) for part in (whole or "", Fraction(rest, 4) if rest else "") if part != "")
+    pieces = [
+        f"{cups} cup{'s' if cups > 1 else ''}" if cups else "",
+        f"{spoons} tbsp" if spoons else "",
+        f"{small} tsp" if small else "",
+    ]
+    return " ".join(piece for piece in pieces if piece)
