@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-BOUND_WATER = 0.186  # g of water per g of hemihydrate, by stoichiometry
 LABEL_TEMP_C = 20.0
 WORKING_SHARE = 0.5  # of the initial set
 

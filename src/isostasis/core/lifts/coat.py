@@ -1,0 +1,95 @@
+"""A coat: paint, sealer or varnish brushed on. It does not raise the ground."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from ..catalogue.model import Id, Share
+from ..document.scene import Lift
+from ..figure import Figure, Term
+from ..ground.field import Ground
+from ..hardening.drying import CRITICAL_SHARE, open_hours
+from ..mixing.parts import wet
+from .amount import mixed
+from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span, true_area
+from .wet_film import drying_hours, next_and_full
+
+FILM_MM = 0.10  # a brushed coat where the label gives none
+
+
+class Coat(Lift):
+    """So many coats of a material or a mix, over a share of the patch."""
+
+    kind: Literal["coat"] = "coat"
+    material: Id | None = None
+    mix: Id | None = None
+    coats: Annotated[int, Field(ge=1, le=50)] = 1
+    cover: Share = 1.0
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Coat:
+        if (self.material is None) == (self.mix is None):
+            raise ValueError("a coat needs a material or a mix; name one of the two")
+        return self
+
+
+MODEL = Coat
+
+
+def lay(lift: Coat, site: Site) -> Ground:
+    """The ground after the coat: as it was."""
+    return site.ground
+
+
+def work(lift: Coat, site: Site, labels: Labels) -> Work:
+    """Amounts from true area and film, hours between coats and to dry."""
+    mix, climate = labels.mix_of(lift), site.climate
+    film = mix.film_mm or FILM_MM
+    area = true_area(site.ground, site.cover) * lift.cover
+    each_ml = area * film / 1000
+    film_term = Term("wet film", film, "mm", f"label of {mix.name}" if mix.film_mm else "default for a brushed coat")
+    terms = (
+        Term("true area", area, "mm2", "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else "")),
+        film_term,
+        Term("coats", lift.coats, "", "this scene"),
+    )
+    volume = Figure(each_ml * lift.coats, "ml", "true area × wet film × coats", terms)
+    water = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
+    diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
+    next_h, full_h = next_and_full(site.above, labels, water, film, diffusivity, climate)
+    recoat = drying_hours(water, film, diffusivity, climate, CRITICAL_SHARE, "ready for the next coat at")
+    workable = span(
+        open_hours(water, climate), "open until a third of its water has left", Term("water to lose", water, "g/m2"), film_term
+    )
+    reckoned = mixed(
+        site, labels, mix, (each_ml,) * lift.coats, (volume.term("in place"),), site.bench.cup_ml, site.bench.cup_ml
+    )
+    minutes = 5 + area * site.scene.copies / 100 / 40  # a brush covers 40 cm2 a minute, craft estimate
+    courses = tuple(
+        Course(
+            do=f"Brush {mix.name.lower()} on {site.patch.name}" + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
+            batches=batches,
+            working_min=None if workable.value is None else workable.value * 60,
+            hands_on_min=minutes,
+            wait_h=next_h.value if number == lift.coats else recoat.value,
+        )
+        for number, batches in enumerate(reckoned.batches, start=1)
+    )
+    warnings = () if next_h.value is not None else (Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."),)
+    layer = Layer(Figure(film, "mm", "wet film of one coat", (film_term,)), Figure(each_ml, "ml", "true area × wet film", terms[:2]))
+    plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=volume,
+        mix_ml=reckoned.mix_ml,
+        mass_g=reckoned.mass_g,
+        ingredients=reckoned.ingredients,
+        layers=(layer,) * lift.coats,
+        hours=Hours(workable, next_h, full_h),
+        windows=(Window("keep a wet edge", 0.0, workable.value),) if workable.value else (),
+        look_for=("raking light shows darker patches where the coat is thin",),
+        warnings=warnings,
+    )
+    return Work(plan, mix, courses, labels.hazards(mix))

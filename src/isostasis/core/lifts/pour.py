@@ -1,0 +1,492 @@
+"""A pour: resin that levels itself in the hollows of the ground, in one lift or several."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from math import ceil
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from ..catalogue import Mix, Reacts
+from ..catalogue.model import Id, Positive
+from ..document.outline import Point
+from ..document.scene import Base, Lift, Tint
+from ..fault import fault
+from ..figure import Figure, Term
+from ..ground.field import Ground, tilted
+from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, outlets, pools_at_level, volume_for_level
+from ..ground.meniscus import capillary_length, climb, shore
+from ..ground.raster import Array
+from ..hardening.climate import Climate
+from ..hardening.flow import wave_window
+from ..hardening.layer import FOAM, PLYWOOD, RESIN, SKIN, Cured, Pour as Layered, Slab, heat_from_label, solved, working_minutes  # isort: skip
+from ..mixing.parts import wet
+from .amount import mixed
+from .site import Cover, Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
+
+TOO_HOT_C = 60.0  # a lift that peaks above is too deep
+MELTS_C = 75.0  # the bed's face melts foam
+REFUSED_C = 100.0
+MOST_LIFTS = 40
+RIPPLE_MM = 15.0
+
+
+class PourLift(Lift):
+    """A level, a depth or a volume of a two-part mix."""
+
+    kind: Literal["pour"] = "pour"
+    mix: Id
+    tint: tuple[Tint, ...] = ()
+    level_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None
+    depth_mm: Annotated[float, Field(gt=0, le=1000)] | None = None
+    volume_ml: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
+    at_mm: Point | None = None
+    lifts: Literal["auto"] | Annotated[tuple[Positive, ...], Field(min_length=1, max_length=MOST_LIFTS)] = "auto"
+
+    @model_validator(mode="after")
+    def _one_way(self) -> PourLift:
+        ways = [self.level_mm, self.depth_mm, self.volume_ml]
+        if sum(way is not None for way in ways) != 1:
+            raise ValueError("a pour needs one of level_mm, depth_mm and volume_ml; give just one")
+        if self.at_mm is not None and self.volume_ml is None:
+            raise ValueError("at_mm goes with volume_ml; leave it out")
+        return self
+
+
+MODEL = PourLift
+
+
+# --- where it goes ------------------------------------------------------------------------------------------
+
+
+def owner_of(cell: tuple[int, int], covers: dict[str, Cover]) -> str | None:
+    """The patch that owns most of a cell."""
+    best = max(covers, key=lambda name: covers[name].share[cell], default=None)
+    return best if best is not None and covers[best].share[cell] > 0 else None
+
+
+@lru_cache(maxsize=64)
+def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
+    return brim(ground, tilted(ground, base), base, cell)
+
+
+@lru_cache(maxsize=64)
+def _by_volume(ground: Ground, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
+    return fill_from(ground, tilted(ground, base), base, start, volume_ml)
+
+
+@lru_cache(maxsize=64)
+def _at_level(ground: Ground, base: Base, level: float) -> tuple[Pool, ...]:
+    return tuple(pools_at_level(ground, tilted(ground, base), level))
+
+
+def lowest_cell(site: Site, z: Array) -> tuple[int, int]:
+    """The patch's deepest point."""
+    own = site.cover.mask & site.ground.on_base
+    if not own.any():
+        raise fault(f"{site.where}", f"the patch '{site.patch.id}' owns no ground to pour on", "give it an area of its own")
+    row, column = np.unravel_index(int(np.where(own, z, np.inf).argmin()), z.shape)
+    return int(row), int(column)
+
+
+def brim_of(site: Site) -> Overrun | None:
+    """Where and at what level liquid in the patch's deepest hollow first leaves the base; None if never."""
+    z = tilted(site.ground, site.scene.base)
+    return _brim(site.ground, site.scene.base, lowest_cell(site, z))
+
+
+def _holding(site: Site, lift: PourLift, z: Array, pools: tuple[Pool, ...], level: float) -> tuple[Pool, ...]:
+    """The pools, once none of them runs over an open edge."""
+    leaves = outlets(site.ground, z, site.scene.base)
+    for pool in pools:
+        if (leaves[pool.cells] < level - 1e-9).any():
+            over = _brim(site.ground, site.scene.base, pool.lowest)
+            field, value = ("level_mm", level) if lift.level_mm is not None else ("depth_mm", lift.depth_mm)
+            assert over is not None
+            most = over.level_mm if lift.level_mm is not None else over.level_mm - float(z[lowest_cell(site, z)])
+            raise fault(
+                f"{site.where}.{field}",
+                f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the open {over.side} edge "
+                f"near x {over.x_mm:.0f}, y {over.y_mm:.0f}",
+                f"at most {most:.4g} mm, or dam the {over.side} edge" if most > 0 else f"dam the {over.side} edge, or cut a hollow",
+            )
+    return pools
+
+
+def filled(lift: PourLift, site: Site) -> Filled:
+    """The pools of this pour. Raises Faults where it finds no hollow or would run over an open edge."""
+    base, ground = site.scene.base, site.ground
+    z = tilted(ground, base)
+    if lift.volume_ml is not None:
+        if lift.at_mm is None:
+            start = lowest_cell(site, z)
+        else:
+            start = ground.cell_at(*lift.at_mm)
+            x, y = lift.at_mm
+            if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and ground.on_base[start]):
+                raise fault(f"{site.where}.at_mm", f"{x:g}, {y:g} is not on the base", "pour somewhere on it")
+        return _by_volume(ground, base, start, lift.volume_ml)
+    lowest = lowest_cell(site, z)
+    level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
+    everywhere = _at_level(ground, base, level)
+    if lift.depth_mm is not None:
+        pools = tuple(pool for pool in everywhere if pool.cells[lowest])
+    else:
+        pools = tuple(pool for pool in everywhere if owner_of(pool.lowest, site.covers) == site.patch.id)
+    if not pools:
+        over = _brim(ground, base, lowest)
+        most = f" and at most {over.level_mm:.4g}" if over else ""
+        raise fault(
+            f"{site.where}.level_mm",
+            f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {float(z[lowest]):.4g} mm",
+            f"above {float(z[lowest]):.4g}{most} mm",
+        )
+    return Filled(_holding(site, lift, z, pools, level), 0.0, None)
+
+
+def lay(lift: PourLift, site: Site) -> Ground:
+    """The ground after the pour: level where it stands."""
+    return raised(site.ground, site.scene.base, filled(lift, site).pools, lift.mix)
+
+
+@lru_cache(maxsize=64)
+def raised(ground: Ground, base: Base, pools: tuple[Pool, ...], mix: str) -> Ground:
+    """`ground` once the pools stand on it."""
+    z, level_view = ground.z.copy(), tilted(ground, base)
+    for pool in pools:
+        z[pool.cells] += pool.level_mm - level_view[pool.cells]
+    return ground.after(z, mix)
+
+
+# --- lifts by heat and label --------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """How a depth is poured: layers from the bed up, and how each goes (own heat, less of it, more of it)."""
+
+    depths: tuple[float, ...]
+    courses: tuple[tuple[Cured, Cured, Cured], ...]
+
+
+def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, ...]:
+    """The column under a cell, from the bed's face down to the board."""
+    fallback = {"foam": FOAM, "board": PLYWOOD, "resin": RESIN}
+    slabs: list[Slab] = []
+    for name, thickness in reversed(site.ground.column(*cell)):
+        entry = labels.mixes.get(name) or labels.materials.get(name)
+        thermal = (entry.thermal if entry else None) or fallback.get(entry.family if entry else "foam", SKIN)
+        slabs.append((round(thickness, 3), thermal))
+    board = labels.materials[site.scene.base.board]
+    return (*slabs, (board.thickness_mm or 9.0, board.thermal or PLYWOOD))
+
+
+def _courses(
+    depths: tuple[float, ...], bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate
+) -> tuple[tuple[Cured, Cured, Cured], ...]:
+    """How each layer goes on what is below it; earlier layers count as inert resin at room temperature."""
+    thermal = mix.thermal or RESIN
+    heat = heat_from_label(label, thermal).j_g
+    out = []
+    below = 0.0
+    for depth in depths:
+        under = ((round(below, 3), thermal), *bed) if below else bed
+        out.append(solved(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal)))
+        below += depth
+    return tuple(out)
+
+
+@lru_cache(maxsize=512)
+def by_heat(depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate) -> Plan:
+    """The fewest equal lifts of which each passes the label's depth and 60 degC on this bed in this room.
+
+    The label's own depth at its own temperature always passes.
+    """
+    count = max(1, ceil(depth_mm / label.max_depth_mm - 1e-9))
+    while True:
+        depths = (depth_mm / count,) * count
+        courses = _courses(depths, bed, mix, label, climate)
+        label_room = max(climate.temp_c) <= label.temp_c
+        if label_room or all(course[0].peak_c <= TOO_HOT_C for course in courses) or count >= MOST_LIFTS:
+            return Plan(depths, courses)
+        count += 1
+
+
+# --- figures ------------------------------------------------------------------------------------------------
+
+
+def _climb_ml(site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float) -> tuple[float, float, float]:
+    """(ml that climb shores and dams, mm of bank shore, mm of dam)."""
+    capillary = capillary_length(label.surface_tension_n_m, density * 1000)
+    upright = climb(90.0, label.contact_angle_deg, capillary)[1]
+    total = banks = dams = 0.0
+    bins = [climb(float(angle), label.contact_angle_deg, capillary)[1] for angle in range(91)]
+    for pool in pools:
+        lengths, angles, edge = shore(site.ground, z, pool)
+        total += float((lengths * np.interp(angles, range(91), bins)).sum()) / 1000 + edge * upright / 1000
+        banks += float(lengths.sum())
+        dams += edge
+    return total, banks, dams
+
+
+def _layer_volumes(site: Site, z: Array, pools: tuple[Pool, ...], depths: tuple[float, ...]) -> tuple[float, ...]:
+    """ml of each layer from the bed up, all pools together; layers are counted down from each pool's surface."""
+    tops = [0.0]
+    for depth in reversed(depths):
+        tops.append(tops[-1] + depth)
+    inside, area = site.ground.inside, site.ground.cell_area
+    beds = [(pool.level_mm, z[pool.cells], inside[pool.cells]) for pool in pools]
+    below = [sum(volume_for_level(bed, area, level - top, share) for level, bed, share in beds) for top in tops[:-1]] + [0.0]
+    return tuple(below[index] - below[index + 1] for index in reversed(range(len(depths))))
+
+
+def work(lift: PourLift, site: Site, labels: Labels) -> Work:
+    """Where it stands, how much to mix, in how many lifts, how hot, how long."""
+    mix = labels.mix_of(lift)
+    label = mix.reacts
+    if label is None:
+        raise fault(f"{site.where}.mix", f"'{mix.id}' does not react, so it cannot be poured", "name a two-part resin")
+    base, climate = site.scene.base, site.climate
+    z = tilted(site.ground, base)
+    fill = filled(lift, site)
+    pools, density = fill.pools, wet(mix, labels.materials).density
+    pools_ml = sum(pool.volume_ml for pool in pools)
+    volume_ml = pools_ml if lift.volume_ml is None else lift.volume_ml
+    if not pools:
+        raise fault(f"{site.where}.volume_ml", "none of it stays: it all runs off an open edge", "pour it into a hollow, or dam")
+    deepest = max(pools, key=lambda pool: pool.deepest_mm)
+    bed = bed_under(site, labels, deepest.lowest)
+    plan = _split(lift, site, deepest, bed, mix, label)
+
+    pool_term = Term("in the pools" if len(pools) > 1 else "in the pool", pools_ml, "ml", "level × cells of the ground below it")
+    volume = Figure(
+        volume_ml,
+        "ml",
+        "sum over wet cells of (level − ground) × cell area" if lift.volume_ml is None else "as given: in pools + lost",
+        (pool_term, Term("level", deepest.level_mm, "mm"), Term("deepest", deepest.deepest_mm, "mm"),
+         *((Term("lost over the edge", fill.lost_ml, "ml"),) if lift.volume_ml is not None else ())),
+    )  # fmt: skip
+    shrinks = pools_ml * label.shrinkage
+    climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density)
+    in_layers = _layer_volumes(site, z, pools, plan.depths)
+    # A given volume is what is poured out; a level or a depth is reached in spite of shrinkage and climb.
+    extra = shrinks + climbs
+    needs = tuple(part + (extra + fill.lost_ml) * part / pools_ml for part in in_layers)
+    terms = (
+        volume.term("in place"),
+        Term("shrinks on cure", shrinks, "ml", f"{label.shrinkage:.1%} of it, label of {mix.name}"),
+        Term(f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam", climbs, "ml", "meniscus"),
+    )
+    heat = heat_from_label(label, mix.thermal or RESIN)
+    per_layer = max(needs)
+    placeable = site.bench.cup_ml
+    working = _working(label, placeable, density, heat.j_g, climate)
+    if working.value:
+        placeable = min(placeable, site.bench.spread_ml_per_min * 4 * working.value * 60)  # poured, not spread
+    reckoned = mixed(
+        site, labels, mix, needs, terms, site.bench.cup_ml, placeable,
+        tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
+    )  # fmt: skip
+    biggest = max(one.each_ml for one in reckoned.batches)
+    workable = _working(label, biggest, density, heat.j_g, climate)
+    last, slow, quick = plan.courses[-1]
+    layers = tuple(
+        Layer(
+            Figure(depth, "mm", "the deepest point shared out", (Term("deepest", deepest.deepest_mm, "mm"), Term("lifts", len(plan.depths)))),
+            Figure(part, "ml", "what this lift adds to the pools"),
+            _peak(course, depth, label, bed, climate, heat.j_g),
+        )
+        for depth, part, course in zip(plan.depths, in_layers, plan.courses, strict=True)
+    )
+    gel = span(last.gel_h, "degree of cure at the top face reaches gel", *_cure_terms(label, last, label.gel), **_range(slow.gel_h, quick.gel_h))
+    hard = span(last.hard_h, "the top face is hard to touch", *_cure_terms(label, last, label.hard), **_range(slow.hard_h, quick.hard_h))
+    full = span(last.full_h, "the top face is cured through", *_cure_terms(label, last, label.full), **_range(slow.full_h, quick.full_h))
+    bonds_next = site.above is None or site.above.kind == "pour"
+    pour_plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=volume,
+        mix_ml=reckoned.mix_ml,
+        mass_g=reckoned.mass_g,
+        ingredients=reckoned.ingredients,
+        layers=layers,
+        hours=Hours(workable, gel if bonds_next else hard, full),
+        windows=_windows(last, label, plan.depths[-1], density, bool(dams_mm)),
+        look_for=mix.look_for,
+        warnings=_warnings(lift, site, mix, label, pools, plan, fill),
+        pools=tuple(_pool_figures(pool) for pool in pools),
+        drunk_ml=Figure(0.0, "ml", "the bed has no open voids that are counted yet"),
+        lost_ml=Figure(fill.lost_ml, "ml", "what ran over an open edge"),
+    )
+    count = len(plan.depths)
+    courses = []
+    for number, (depth, batches, course) in enumerate(zip(plan.depths, reckoned.batches, plan.courses, strict=True), start=1):
+        own = course[0]
+        lift_name = f", lift {number} of {count}" if count > 1 else ""
+        bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, _bond_end(label, own.gel_h)),)
+        courses.append(
+            Course(
+                do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}, {depth:.3g} mm",
+                batches=batches,
+                working_min=None if workable.value is None else workable.value * 60,
+                hands_on_min=8 + 8 * batches.count,
+                wait_h=own.gel_h if number < count or bonds_next else own.hard_h,
+                next_window=bond if number < count else (),
+            )
+        )
+    touched = frozenset(
+        name for name, cover in site.covers.items() if any((cover.share[pool.cells] > 0).any() for pool in pools)
+    )
+    return Work(pour_plan, mix, tuple(courses), labels.hazards(mix, tuple(tint.material for tint in lift.tint)), touched)
+
+
+def _split(lift: PourLift, site: Site, deepest: Pool, bed: tuple[Slab, ...], mix: Mix, label: Reacts) -> Plan:
+    """The lifts as the scene gives them, or by heat and label."""
+    depth = round(deepest.deepest_mm, 3)
+    if lift.lifts == "auto":
+        plan = by_heat(depth, bed, mix, label, site.climate)
+    else:
+        if abs(sum(lift.lifts) - depth) > max(0.25, 0.02 * depth):
+            raise fault(
+                f"{site.where}.lifts",
+                f"they add up to {sum(lift.lifts):g} mm, but the pool is {depth:.4g} mm deep",
+                f"make them add up to {depth:.4g}, or write \"auto\"",
+            )
+        depths = tuple(part * depth / sum(lift.lifts) for part in lift.lifts)
+        plan = Plan(depths, _courses(depths, bed, mix, label, site.climate))
+    hottest = max(course[0].peak_c for course in plan.courses)
+    if hottest > REFUSED_C:
+        raise fault(
+            f"{site.where}.lifts",
+            f"a lift of {max(plan.depths):.3g} mm would run away to {hottest:.0f} °C",
+            "pour it in more and thinner lifts, or in a cooler room",
+        )
+    return plan
+
+
+def _range(one: float | None, other: float | None) -> dict[str, float | None]:
+    if one is None or other is None:
+        return {}
+    return {"low": min(one, other), "high": max(one, other)}
+
+
+def _cure_terms(label: Reacts, course: Cured, goal: float) -> tuple[Term, ...]:
+    return (
+        Term("degree of cure at the top face", goal, "", "default unless the label says"),
+        Term("hard on the label", label.hard_h, "h", f"thin layer at {label.temp_c:g} °C"),
+        Term("hottest in this layer", course.peak_c, "degC", "heat solved through resin, bed and board"),
+        Term("greatest depth on the label", label.max_depth_mm, "mm", "sets the heat of reaction"),
+        Term("law", "Kamal and Sourour (1973), 1-D heat", "", "docs/science.md; on the safe side for puddles narrower than about eight depths"),
+    )  # fmt: skip
+
+
+def _peak(
+    course: tuple[Cured, Cured, Cured], depth: float, label: Reacts, bed: tuple[Slab, ...], climate: Climate, heat: float
+) -> Figure:
+    own, low, high = course
+    under = " on ".join(f"{thickness:.3g}" for thickness, _ in bed)
+    return Figure(
+        own.peak_c,
+        "degC",
+        "the greatest temperature in the resin; the range is for 12 % less and more heat than the label implies",
+        (
+            Term("depth", depth, "mm"),
+            Term("heat of reaction", heat, "J/g", f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45"),
+            Term("bed, from its face down", under, "mm", "the ground under the deepest point"),
+            Term("room", climate.temp_c[0], "degC", "this scene"),
+            Term("on the bed's face", own.bed_peak_c, "degC", f"over {MELTS_C:g} melts foam"),
+        ),
+        low.peak_c,
+        high.peak_c,
+    )
+
+
+def _working(label: Reacts, batch_ml: float, density: float, heat: float, climate: Climate) -> Figure:
+    minutes = working_minutes(label, round(batch_ml, 1) or 0.1, density, heat, climate.temp_c[0])
+    return span(
+        None if minutes is None else minutes / 60,
+        "the label's working time × gel of this batch here / gel of the label's batch",
+        Term("on the label", label.working_min, "min", f"{label.pot_mass_g:g} g at {label.temp_c:g} °C"),
+        Term("batch", batch_ml, "ml"),
+        Term("room", climate.temp_c[0], "degC", "this scene"),
+    )
+
+
+def _bond_end(label: Reacts, gel_h: float) -> float | None:
+    """The label's last hour for a bond without scuffing; never before the gel."""
+    return None if label.last_bond_h is None else max(label.last_bond_h, gel_h)
+
+
+def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: bool) -> tuple[Window, ...]:
+    windows = []
+    if last.gel_h is not None:
+        torch_end = min(0.5, 0.5 * last.gel_h)
+        if torch_end > 5 / 60:
+            windows.append(Window("burst bubbles, at 5, 15 and 30 min", 5 / 60, torch_end))
+        waves = wave_window(last, label, depth, RIPPLE_MM, density * 1000)
+        if waves:
+            windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *waves))
+        end = _bond_end(label, last.gel_h)
+        windows.append(Window("next lift bonds", last.gel_h, end))
+        if end is not None:
+            windows.append(Window("scuff before the next lift", end, None))
+    if last.hard_h is not None:
+        windows.insert(1, Window("dust cover on", 0.0, last.hard_h))
+        if dammed:
+            windows.append(Window("dam and tape off", last.hard_h, 2 * last.hard_h))
+    return tuple(windows)
+
+
+def _pool_figures(pool: Pool) -> PoolFigures:
+    return PoolFigures(
+        Figure(pool.level_mm, "mm", "above the board's top, at the base's centre"),
+        Figure(pool.volume_ml, "ml", "sum over wet cells of (level − ground) × cell area"),
+        Figure(pool.area_mm2, "mm2", "cells that are wet"),
+        Figure(pool.deepest_mm, "mm", "level − lowest ground in it"),
+    )
+
+
+def _warnings(
+    lift: PourLift, site: Site, mix: Mix, label: Reacts, pools: tuple[Pool, ...], plan: Plan, fill: Filled
+) -> tuple[Notice, ...]:
+    out = []
+    bare = sorted(name for name in site.porous if any((site.covers[name].share[pool.cells] >= 0.5).any() for pool in pools))
+    if bare:
+        names = ", ".join(patch.name for patch in site.scene.patches if patch.id in bare)
+        out.append(Notice("unsealed-bed", f"The bed of {names} is not sealed: it drinks resin and gives off bubbles. Seal it first."))
+    if fill.lost_ml > 0 and fill.lost_at:
+        x, y = fill.lost_at
+        out.append(Notice("lost", f"{fill.lost_ml:.3g} ml run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less."))
+    hottest = max(course[0].peak_c for course in plan.courses)
+    bed = max(course[0].bed_peak_c for course in plan.courses)
+    high = max(course[2].peak_c for course in plan.courses)
+    if max(plan.depths) > label.max_depth_mm + 1e-6:
+        out.append(Notice("too-deep", f"A lift of {max(plan.depths):.3g} mm is deeper than the label's {label.max_depth_mm:g} mm."))
+    if hottest > TOO_HOT_C:
+        out.append(Notice("runs-hot", f"A lift peaks at {hottest:.0f} °C: over {TOO_HOT_C:g} it may crack or yellow. Pour thinner lifts."))
+    elif high > TOO_HOT_C:
+        out.append(Notice("may-run-hot", f"It should peak at {hottest:.0f} °C, but near {high:.0f} if this resin gives a little more heat. "
+                   "Thinner lifts or a cooler room are safer."))  # fmt: skip
+    if bed > MELTS_C:
+        out.append(Notice("melts-foam", f"The bed's face reaches {bed:.0f} °C: foam under it melts."))
+    if plan.courses[-1][0].full_h is None:
+        out.append(Notice("stays-soft", "In this room it never cures through. Warm the room."))
+    elif min(site.climate.temp_c) < label.temp_c - 8:
+        out.append(Notice("cold", f"The room is well below the label's {label.temp_c:g} °C: it thickens and cures slowly, and bubbles stay in."))
+    tilt = np.hypot(*site.scene.base.tilt_mm_per_m)
+    if tilt > 0:
+        out.append(_tilt_notice(site, pools, float(tilt)))
+    return tuple(out)
+
+
+def _tilt_notice(site: Site, pools: tuple[Pool, ...], tilt: float) -> Notice:
+    """How deep the two ends are on a board that is not level."""
+    pool = max(pools, key=lambda one: one.volume_ml)
+    rows, columns = np.nonzero(pool.cells)
+    east, north = site.scene.base.tilt_mm_per_m
+    rise = (columns * east + rows * north) * site.ground.cell_mm / 1000
+    return Notice("tilted", f"The board is {tilt:.3g} mm in a metre off level: one end of the pool stands {rise.max() - rise.min():.2g} mm deeper "
+                  "than the other. Shim it level first.")  # fmt: skip

@@ -1,0 +1,228 @@
+"""Where a lift goes on, and what comes of it: the shapes that every kind of lift shares."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+import numpy as np
+
+from ..catalogue import Bench, Material, Mix, Part
+from ..document.scene import Area, Lift, OutlineArea, Patch, Scene
+from ..figure import Figure, Term
+from ..ground.field import Ground
+from ..ground.raster import Array, Mask, covered
+from ..ground.surface import cell_true_area
+from ..hardening.climate import Climate
+from ..mixing.batches import Batches
+
+CRAFT = "craft estimate"
+
+
+@dataclass(frozen=True, eq=False)
+class Cover:
+    """The share (ny, nx) of each cell that a patch owns."""
+
+    share: Array
+
+    @property
+    def mask(self) -> Mask:
+        """The cells that count as the patch's own."""
+        return np.asarray(self.share >= 0.5)
+
+
+@lru_cache(maxsize=32)
+def covers(areas: tuple[Area, ...], bare: Ground) -> tuple[Cover, ...]:
+    """What each patch owns: the last listed takes a cell, the rest what no other claims, wherever it stands."""
+    free = bare.inside.copy()
+    shares: list[Array | None] = [None] * len(areas)
+    for index in reversed(range(len(areas))):
+        area = areas[index]
+        if isinstance(area, OutlineArea):
+            shares[index] = np.minimum(covered(area.outline, bare.shape, bare.cell_mm), free)
+            free = free - shares[index]
+    return tuple(Cover(free if share is None else share) for share in shares)
+
+
+@lru_cache(maxsize=64)
+def _cell_areas(ground: Ground) -> Array:
+    return cell_true_area(ground)
+
+
+def true_area(ground: Ground, cover: Cover) -> float:
+    """True area in mm2 of a patch on this ground."""
+    return float((_cell_areas(ground) * cover.share).sum())
+
+
+@dataclass(frozen=True, eq=False)
+class Site:
+    """Where one lift goes on: the resolved scene, its patch, the ground before it, and what surrounds it."""
+
+    scene: Scene
+    patch: Patch
+    lift: Lift
+    where: str  # path in the document, for faults
+    ground: Ground
+    covers: dict[str, Cover]
+    porous: frozenset[str]  # patches whose top is an unsealed skin when this lift goes on
+    climate: Climate
+    above: Lift | None  # what follows here
+
+    @property
+    def cover(self) -> Cover:
+        """What this lift's patch owns."""
+        return self.covers[self.patch.id]
+
+    @property
+    def bench(self) -> Bench:
+        """The user's things."""
+        return self.scene.bench or Bench()
+
+
+@dataclass(frozen=True, slots=True)
+class Labels:
+    """Labels of a resolved scene by id."""
+
+    materials: dict[str, Material]
+    mixes: dict[str, Mix]
+
+    @classmethod
+    def of(cls, scene: Scene) -> Labels:
+        """The labels that the resolved scene embeds."""
+        return cls({entry.id: entry for entry in scene.materials}, {entry.id: entry for entry in scene.mixes})
+
+    def mix_of(self, lift: Lift) -> Mix:
+        """The lift's mix; a material used from the tin is a mix of itself alone."""
+        name = getattr(lift, "mix", None)
+        if name:
+            return self.mixes[name]
+        material = self.materials[getattr(lift, "material")]  # noqa: B009 - kinds differ in their fields
+        return Mix(
+            id=material.id,
+            name=material.name,
+            family="seal" if material.seals else "colour",
+            ingredients=(Part(material=material.id, parts=1),),
+            dries=material.dries,
+            film_mm=material.film_mm,
+            seals=material.seals,
+            colour=material.colour,
+            source=material.source,
+        )
+
+    def hazards(self, mix: Mix, extra: tuple[str, ...] = ()) -> frozenset[str]:
+        """Hazards of all that goes into a mix."""
+        names = [part.material for part in mix.ingredients] + list(extra)
+        return frozenset(hazard for name in names for hazard in self.materials[name].hazards)
+
+
+@dataclass(frozen=True, slots=True)
+class Ingredient:
+    """What to measure out of one material."""
+
+    material: str
+    part: str | None
+    volume_ml: Figure
+    mass_g: Figure
+    drops: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Layer:
+    """One pour, coat or course of a lift, from the bed up."""
+
+    depth_mm: Figure
+    volume_ml: Figure
+    peak_c: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PoolFigures:
+    """A pool of a pour."""
+
+    level_mm: Figure
+    volume_ml: Figure
+    area_mm2: Figure
+    deepest_mm: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Hours:
+    """From laying the last layer: how long it can be worked, when the next lift may go on, when it is all through."""
+
+    workable: Figure
+    next: Figure
+    full: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """When something can be done, in hours from laying the last layer; `to_h` None: from then on."""
+
+    what: str
+    from_h: float
+    to_h: float | None
+
+    def as_json(self) -> dict[str, float | str | None]:
+        """With an explicit null where it stays open."""
+        return {"what": self.what, "from_h": self.from_h, "to_h": self.to_h}
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """Something that is about to go wrong, with a code for machines."""
+
+    code: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class LiftPlan:
+    """All figures of one lift, for one copy of the scene."""
+
+    patch: str
+    kind: str
+    volume_ml: Figure
+    mix_ml: Figure
+    mass_g: Figure
+    ingredients: tuple[Ingredient, ...]
+    layers: tuple[Layer, ...]
+    hours: Hours
+    windows: tuple[Window, ...]
+    look_for: tuple[str, ...]
+    warnings: tuple[Notice, ...]
+    pools: tuple[PoolFigures, ...] | None = None
+    drunk_ml: Figure | None = None
+    lost_ml: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Course:
+    """One stretch of hands-on work of a lift (a pour, a coat) and the wait after it."""
+
+    do: str
+    batches: Batches
+    working_min: float | None
+    hands_on_min: float
+    wait_h: float | None
+    next_window: tuple[Window, ...] = ()  # for the course that follows, counted from this one
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Work:
+    """A lift's figures, the courses in which it is laid, the hazards in hand, and the patches it lies on."""
+
+    plan: LiftPlan
+    mix: Mix
+    courses: tuple[Course, ...]
+    hazards: frozenset[str]
+    touches: frozenset[str] = field(default_factory=frozenset)
+
+
+def span(value: float | None, law: str, *working: Term, low: float | None = None, high: float | None = None) -> Figure:
+    """A figure in hours; None means that it never comes in this room."""
+    return Figure(value, "h", law, working, low, high, "" if value is not None else "wont-dry")
+
+
+def longest(text: str) -> str:
+    """Text with a capital, for steps."""
+    return text[:1].upper() + text[1:]
