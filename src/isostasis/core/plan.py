@@ -6,7 +6,7 @@ A pure function of the resolved document: screen and command line call the same 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from math import ceil
+from math import ceil, dist
 from typing import Any
 
 from .catalogue import Catalogue, shipped
@@ -207,7 +207,12 @@ def _form(form: Any, volume_ml: float, area_mm2: float) -> FormPlan:
     return FormPlan(Figure(volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue)
 
 
+def _edge_mm(ring: tuple[tuple[float, float], ...]) -> float:
+    return sum(dist(one, other) for one, other in zip(ring, (*ring[1:], ring[0]), strict=True))
+
+
 def _form_steps(scene: Scene, built: Build) -> list[Step]:
+    """Cutting goes at 200 mm of edge a minute for sheets and 30 cm2 a minute for hollows, craft estimate."""
     labels = Labels.of(scene)
     steps: list[Step] = []
     for one in built.forms:
@@ -220,7 +225,7 @@ def _form_steps(scene: Scene, built: Build) -> list[Step]:
                 id=f"form-{form.id}",
                 do=do,
                 after=(steps[-1].id,) if steps else (),
-                hands_on_min=10 + one.area_mm2 / 100 / 30,  # 30 cm2 a minute, craft estimate
+                hands_on_min=10 + (one.area_mm2 / 100 / 30 if cuts else _edge_mm(form.outline) / 200),
                 wait_h=line_h,
                 form=form.id,
             )

@@ -123,24 +123,35 @@ def pools_at_level(ground: Ground, z: Array, level: float) -> list[Pool]:
     return pools
 
 
-def brim(ground: Ground, z: Array, base: Base, cell: tuple[int, int]) -> Overrun | None:
-    """Where and at what level liquid standing at `cell` first leaves the base; None if dams hold any level."""
+def held(ground: Ground, z: Array, base: Base) -> Array:
+    """The level (ny, nx) up to which liquid can stand on each cell before some of it leaves the base: z itself
+    where nothing can stand, inf where dams hold any level. By greyscale reconstruction (Vincent, 1993)."""
     from skimage.morphology import reconstruction
 
     leaves = outlets(ground, z, base)
-    if not np.isfinite(leaves).any():
-        return None
-    top = float(max(z[ground.on_base].max(), leaves[np.isfinite(leaves)].max())) + 1
+    finite = np.isfinite(leaves)
+    if not finite.any():
+        return np.full(z.shape, np.inf)
+    top = float(max(z[ground.on_base].max(), leaves[finite].max())) + 1
     floor = np.where(ground.on_base, z, top)
-    seed = np.where(np.isfinite(leaves), np.maximum(leaves, z), top)
+    seed = np.where(finite, np.maximum(leaves, z), top)
     cross = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]])
-    filled = reconstruction(np.maximum(seed, floor), floor, method="erosion", footprint=cross)
-    level = float(filled[cell])
-    if level >= top:
+    level = reconstruction(np.maximum(seed, floor), floor, method="erosion", footprint=cross)
+    return np.where(level >= top, np.inf, level)
+
+
+def brim(ground: Ground, z: Array, base: Base, levels: Array, cell: tuple[int, int]) -> Overrun | None:
+    """Where and at what level liquid standing at `cell` first leaves the base; None if dams hold any level.
+
+    `levels` is `held` of the same ground.
+    """
+    level = float(levels[cell])
+    if level == np.inf:
         return None
-    reach = np.where(filled <= level + _EPS, leaves, np.inf)
-    near = np.hypot(*(np.indices(z.shape) - np.array(cell)[:, None, None]))
-    row, column = np.unravel_index(int(np.where(reach <= level + _EPS, near, np.inf).argmin()), z.shape)
+    out = np.where(levels <= level + _EPS, outlets(ground, z, base), np.inf)
+    rows, columns = np.indices(z.shape)
+    near = np.hypot(rows - cell[0], columns - cell[1])
+    row, column = np.unravel_index(int(np.where(out <= level + _EPS, near, np.inf).argmin()), z.shape)
     x, y = ground.point_of(int(row), int(column))
     gaps = {"south": row, "north": z.shape[0] - 1 - row, "west": column, "east": z.shape[1] - 1 - column}
     return Overrun(x, y, level, min(gaps, key=lambda side: gaps[side]))

@@ -14,10 +14,10 @@ from ..catalogue import Mix, Reacts
 from ..catalogue.model import Id, Positive
 from ..document.outline import Point
 from ..document.scene import Base, Lift, Tint
-from ..fault import fault
+from ..fault import Faults, fault
 from ..figure import Figure, Term
 from ..ground.field import Ground, tilted
-from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, outlets, pools_at_level, volume_for_level
+from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, outlets, pools_at_level, volume_for_level
 from ..ground.meniscus import capillary_length, climb, shore
 from ..ground.raster import Array
 from ..hardening.climate import Climate
@@ -32,6 +32,7 @@ MELTS_C = 75.0  # the bed's face melts foam
 REFUSED_C = 100.0
 MOST_LIFTS = 40
 RIPPLE_MM = 15.0
+DENT_MM = 0.25  # hollows shallower than this hold nothing worth a pour
 
 
 class PourLift(Lift):
@@ -68,9 +69,14 @@ def owner_of(cell: tuple[int, int], covers: dict[str, Cover]) -> str | None:
     return best if best is not None and covers[best].share[cell] > 0 else None
 
 
+@lru_cache(maxsize=32)
+def _held(ground: Ground, base: Base) -> Array:
+    return held(ground, tilted(ground, base), base)
+
+
 @lru_cache(maxsize=64)
 def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
-    return brim(ground, tilted(ground, base), base, cell)
+    return brim(ground, tilted(ground, base), base, _held(ground, base), cell)
 
 
 @lru_cache(maxsize=64)
@@ -98,22 +104,28 @@ def brim_of(site: Site) -> Overrun | None:
     return _brim(site.ground, site.scene.base, lowest_cell(site, z))
 
 
-def _holding(site: Site, lift: PourLift, z: Array, pools: tuple[Pool, ...], level: float) -> tuple[Pool, ...]:
-    """The pools, once none of them runs over an open edge."""
-    leaves = outlets(site.ground, z, site.scene.base)
-    for pool in pools:
-        if (leaves[pool.cells] < level - 1e-9).any():
-            over = _brim(site.ground, site.scene.base, pool.lowest)
-            field, value = ("level_mm", level) if lift.level_mm is not None else ("depth_mm", lift.depth_mm)
-            assert over is not None
-            most = over.level_mm if lift.level_mm is not None else over.level_mm - float(z[lowest_cell(site, z)])
-            raise fault(
-                f"{site.where}.{field}",
-                f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the open {over.side} edge "
-                f"near x {over.x_mm:.0f}, y {over.y_mm:.0f}",
-                f"at most {most:.4g} mm, or dam the {over.side} edge" if most > 0 else f"dam the {over.side} edge, or cut a hollow",
-            )
-    return pools
+def _hollow_in(site: Site, z: Array, pool: Pool) -> tuple[int, int] | None:
+    """The deepest cell of the patch's own hollows under a pool that runs over; None if it has none there."""
+    depth = np.where(pool.cells, _held(site.ground, site.scene.base) - z, 0.0)
+    depth[~site.cover.mask] = 0.0
+    row, column = np.unravel_index(int(depth.argmax()), z.shape)
+    return (int(row), int(column)) if depth[row, column] > DENT_MM else None
+
+
+def _runs_over(site: Site, lift: PourLift, z: Array, hollow: tuple[int, int], level: float) -> Faults:
+    """The fault of a level or depth that an open edge does not hold."""
+    over = _brim(site.ground, site.scene.base, hollow)
+    assert over is not None
+    field, value, most = "level_mm", level, over.level_mm
+    if lift.depth_mm is not None:
+        field, value, most = "depth_mm", lift.depth_mm, over.level_mm - float(z[hollow])
+    dam = f"dam the {over.side} edge" + (" higher" if over.side in site.scene.base.dammed else "")
+    return fault(
+        f"{site.where}.{field}",
+        f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the open {over.side} edge "
+        f"near x {over.x_mm:.0f}, y {over.y_mm:.0f}",
+        f"at most {most:.4g} mm, or {dam}" if most > DENT_MM else f"{dam}, or cut a hollow",
+    )
 
 
 def filled(lift: PourLift, site: Site) -> Filled:
@@ -131,20 +143,31 @@ def filled(lift: PourLift, site: Site) -> Filled:
         return _by_volume(ground, base, start, lift.volume_ml)
     lowest = lowest_cell(site, z)
     level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
-    everywhere = _at_level(ground, base, level)
-    if lift.depth_mm is not None:
-        pools = tuple(pool for pool in everywhere if pool.cells[lowest])
-    else:
-        pools = tuple(pool for pool in everywhere if owner_of(pool.lowest, site.covers) == site.patch.id)
+    leaves = outlets(ground, z, base)
+    pools = []
+    for pool in _at_level(ground, base, level):
+        over = bool((leaves[pool.cells] < level - 1e-9).any())
+        if lift.depth_mm is not None:
+            mine, hollow = bool(pool.cells[lowest]), lowest
+        else:
+            # A pool that runs over drains from any hollow under it; one that holds belongs to its lowest point.
+            found = _hollow_in(site, z, pool) if over else None
+            mine = found is not None if over else owner_of(pool.lowest, site.covers) == site.patch.id
+            hollow = found or pool.lowest
+        if mine and over:
+            raise _runs_over(site, lift, z, hollow, level)
+        if mine:
+            pools.append(pool)
     if not pools:
-        over = _brim(ground, base, lowest)
-        most = f" and at most {over.level_mm:.4g}" if over else ""
+        own_brim = _brim(ground, base, lowest)
+        most = f" and at most {own_brim.level_mm:.4g}" if own_brim else ""
+        no_hollow = own_brim is not None and own_brim.level_mm - float(z[lowest]) <= DENT_MM
         raise fault(
-            f"{site.where}.level_mm",
+            f"{site.where}.{'level_mm' if lift.depth_mm is None else 'depth_mm'}",
             f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {float(z[lowest]):.4g} mm",
-            f"above {float(z[lowest]):.4g}{most} mm",
+            "cut a hollow there first" if no_hollow else f"above {float(z[lowest]):.4g}{most} mm",
         )
-    return Filled(_holding(site, lift, z, pools, level), 0.0, None)
+    return Filled(tuple(pools), 0.0, None)
 
 
 def lay(lift: PourLift, site: Site) -> Ground:

@@ -1,0 +1,228 @@
+"""The command line: a verb for each thing that the pages do."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Any, NoReturn
+
+import click
+
+from . import __version__
+from .core.fault import Faults
+
+DEFAULT_DB = "var/isostasis.db"
+
+
+def _refuse(faults: Faults) -> NoReturn:
+    """One line a fault on standard error; exit 2."""
+    for one in faults.faults:
+        click.echo(str(one), err=True)
+    sys.exit(2)
+
+
+def _resolved(path: str) -> Any:
+    """The resolved scene in a file, or exit 2."""
+    from .core.catalogue import shipped
+    from .core.document import resolve
+    from .core.kinds import read
+
+    try:
+        source = sys.stdin.buffer.read() if path == "-" else Path(path).read_bytes()
+    except OSError as error:
+        click.echo(f"{path}: cannot be read: {(error.strerror or str(error)).lower()}; name a scene file", err=True)
+        sys.exit(2)
+    try:
+        return resolve(read(source), shipped())
+    except Faults as faults:
+        _refuse(faults)
+
+
+def _database(path: str) -> Any:
+    from .store import Database
+
+    return Database(path)
+
+
+db_option = click.option("--db", default=DEFAULT_DB, envvar="ISOSTASIS_DB", show_default=True, help="The database file.")
+
+
+@click.group()
+@click.version_option(__version__, prog_name="isostasis")
+def main() -> None:
+    """Plan, mix and record the casting of miniature ground."""
+
+
+@main.command()
+@click.argument("scene")
+@click.option("--json", "as_json", is_flag=True, help="For machines, as docs/formats.md has it.")
+@click.option("--imperial", is_flag=True, help="Inches and fluid ounces in the readable plan.")
+def plan(scene: str, as_json: bool, imperial: bool) -> None:
+    """The plan of a scene file (- for standard input)."""
+    from .core.plan import plan as plan_of
+
+    resolved = _resolved(scene)
+    try:
+        made = plan_of(resolved)
+    except Faults as faults:
+        _refuse(faults)
+    if as_json:
+        click.echo(json.dumps(made.as_json(), indent=1, ensure_ascii=False))
+        return
+    from .core.units import Measures
+    from .readable import readable
+
+    click.echo(readable(resolved, made, Measures(system="imperial" if imperial else "metric")))
+
+
+@main.command()
+def schema() -> None:
+    """The JSON Schema of the scene document."""
+    from .core.kinds import json_schema
+
+    click.echo(json.dumps(json_schema(), indent=1, ensure_ascii=False))
+
+
+@main.command()
+@db_option
+@click.option("--port", default=8765, envvar="PORT", show_default=True, help="Where to listen on 127.0.0.1.")
+def serve(db: str, port: int) -> None:
+    """Serve the pages."""
+    import logging
+
+    import waitress
+
+    from .web import create_app
+
+    app = create_app(_database(db))
+    logging.getLogger("waitress").setLevel(logging.ERROR)
+    try:
+        server = waitress.create_server(app, host="127.0.0.1", port=port, threads=4)
+    except OSError as error:
+        click.echo(f"port {port} cannot be used: {(error.strerror or str(error)).lower()}; try PORT={port + 1}", err=True)
+        sys.exit(2)
+    click.echo(f"Isostasis is at http://127.0.0.1:{port}/  (Ctrl+C stops it; {db} keeps everything)")
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        server.close()
+
+
+@main.command()
+@db_option
+@click.option("--reset", is_flag=True, help="Throw the demo database away and start afresh.")
+@click.option("--port", default=8765, envvar="PORT", show_default=True, help="Where to listen on 127.0.0.1.")
+@click.option("--only-build", is_flag=True, help="Build the database, serve nothing.")
+@click.pass_context
+def demo(context: click.Context, db: str, reset: bool, port: int, only_build: bool) -> None:
+    """A database with the demo scenes, then serve it. What the user did in it is kept."""
+    if db == DEFAULT_DB:
+        db = "var/demo.db"
+    from .demo import fill
+
+    if reset:
+        for suffix in ("", "-wal", "-shm"):
+            Path(db + suffix).unlink(missing_ok=True)
+    if not Path(db).exists():
+        fresh = _database(db)
+        fill(fresh)
+        fresh.close()
+        click.echo(f"Built {db} with the demo scenes.")
+    if not only_build:
+        context.invoke(serve, db=db, port=port)
+
+
+@main.command("export")
+@click.argument("scene")
+@db_option
+@click.option("--resolved/--as-written", default=True, help="With every label in use embedded, or as it was written.")
+def export(scene: str, db: str, resolved: bool) -> None:
+    """The document of a scene in the database, to standard output."""
+    from .store import NoSuchScene, scenes, settings
+
+    with _existing(db).reading() as session:
+        try:
+            head = scenes.find(session, scene).head
+        except NoSuchScene:
+            known = ", ".join(row.slug for row in scenes.all_scenes(session)) or "none yet"
+            click.echo(f"there is no scene '{scene}'; there are: {known}", err=True)
+            sys.exit(2)
+        try:
+            data = scenes.exported(head, settings.bench(session)) if resolved else scenes.document(head)
+        except Faults as faults:
+            _refuse(faults)
+    click.echo(json.dumps(data, indent=1, ensure_ascii=False))
+
+
+def _existing(db: str) -> Any:
+    if not Path(db).exists():
+        click.echo(f"{db}: there is no database; name one with --db, or start with `isostasis demo`", err=True)
+        sys.exit(2)
+    return _database(db)
+
+
+@main.command("import")
+@click.argument("files", nargs=-1, required=True)
+@db_option
+def import_(files: tuple[str, ...], db: str) -> None:
+    """Take scene files into the database; all of them, or none if one has a fault."""
+    from datetime import UTC, datetime
+
+    from .core.kinds import read
+    from .store import scenes
+
+    database = _database(db)
+    with database.writing() as session:
+        for path in files:
+            try:
+                text = Path(path).read_bytes()
+                read(text)
+                row = scenes.create(session, json.loads(text), f"Imported from {Path(path).name}", datetime.now(UTC))
+            except OSError as error:
+                click.echo(f"{path}: cannot be read: {(error.strerror or str(error)).lower()}; nothing was taken in", err=True)
+                session.rollback()
+                sys.exit(2)
+            except Faults as faults:
+                session.rollback()
+                click.echo(f"{path}: nothing was taken in", err=True)
+                _refuse(faults)
+            click.echo(row.slug)
+
+
+@main.command()
+@click.argument("target")
+@db_option
+def backup(target: str, db: str) -> None:
+    """A copy of the database in TARGET, made while it is in use."""
+    import sqlite3
+    from contextlib import closing
+
+    if not Path(db).exists() or os.path.abspath(db) == os.path.abspath(target):
+        click.echo(f"{db} to {target}: name a database that exists and another file for its copy", err=True)
+        sys.exit(2)
+    try:
+        with closing(sqlite3.connect(db)) as source, closing(sqlite3.connect(target)) as copy:
+            source.backup(copy)
+    except sqlite3.Error as error:
+        click.echo(f"{target}: no copy could be made: {error}; name a file that can be written", err=True)
+        sys.exit(2)
+    click.echo(f"{db} is copied to {target}")
+
+
+@main.command()
+@click.option("--json", "as_json", is_flag=True, help="For machines.")
+@click.option("--browser/--no-browser", default=True, help="Measure the drag in Chromium too.")
+def bench(as_json: bool, browser: bool) -> None:
+    """Measure speed against the project's own marks; prints ratios (below 1 is within)."""
+    from .bench import run
+
+    results = run(browser=browser)
+    if as_json:
+        click.echo(json.dumps([result.as_json() for result in results], indent=1))
+    else:
+        for result in results:
+            click.echo(str(result))
+    if any(result.ratio > 1 for result in results):
+        sys.exit(1)

@@ -1,0 +1,61 @@
+"""The demo scenes (made up) and their loader: scenes, batches half done, steps that are drying."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime, timedelta
+from importlib.resources import files
+from typing import Any
+
+from ..core.plan import Plan, plan
+from ..store import Database, scenes, work
+
+SCENES = ("hollin-delf", "saltcote-pans", "ember-pools")
+
+# What was done, in hours before the demo is built: scene, step.
+DONE = (
+    ("hollin-delf", "form-sump-hollow", 96.0),
+    ("hollin-delf", "lake-skin", 52.0),
+    ("hollin-delf", "sump-skin", 50.0),
+    ("hollin-delf", "benches-skin", 3.5),
+    ("hollin-delf", "heap-skin", 9.0),
+    ("hollin-delf", "lake-seal-1", 5.0),
+    ("hollin-delf", "lake-seal-2", 3.0),
+    ("saltcote-pans", "brine-skin", 30.0),
+    ("saltcote-pans", "brine-tone", 5.0),
+    ("ember-pools", "crust-skin", 20.0),
+)
+
+
+def document(name: str) -> dict[str, Any]:
+    """One of the demo scenes as data."""
+    data: dict[str, Any] = json.loads((files(__package__) / "scenes" / f"{name}.json").read_text("utf-8"))
+    return data
+
+
+def _planned(made: Plan, batch_id: str) -> dict[str, Any]:
+    batch = next(batch for batch in made.batches if batch.id == batch_id)
+    return work.planned_batch(made, batch)
+
+
+def fill(database: Database, now: datetime | None = None) -> None:
+    """Put the demo scenes into a database, with the work that has been done on them by `now`."""
+    now = now or datetime.now(UTC)
+    with database.writing() as session:
+        rows, plans = {}, {}
+        for name in SCENES:
+            row = scenes.create(session, document(name), "Demo scene", now - timedelta(days=5))
+            rows[name] = row
+            plans[name] = plan(scenes.resolve(row.head))
+        for name, step_id, ago in DONE:
+            step = next(step for step in plans[name].steps if step.id == step_id)
+            work.add_event(session, rows[name], step.id, step.lift, "done", work.planned_step(step), now - timedelta(hours=ago))
+        lake = rows["hollin-delf"], plans["hollin-delf"]
+        for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("lake-skin-1-1", 52.5, 0.99)):
+            planned = _planned(lake[1], batch_id)
+            done = work.start_batch(session, lake[0], batch_id, planned["lift"], planned, (18.5, 0.56), now - timedelta(hours=ago))
+            work.write_down(done, {part["key"]: round(part["mass_g"] * share, 1) for part in planned["ingredients"]})
+            work.finish_batch(done, now - timedelta(hours=ago - 0.3))
+        planned = _planned(lake[1], "lake-water-1-1")
+        half = work.start_batch(session, lake[0], "lake-water-1-1", "lake-water", planned, (19.2, 0.54), now - timedelta(minutes=6))
+        work.write_down(half, {planned["ingredients"][0]["key"]: round(planned["ingredients"][0]["mass_g"], 1)})

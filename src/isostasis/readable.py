@@ -1,0 +1,57 @@
+"""The plan as text for a terminal: the same figures as the JSON and the screen."""
+
+from __future__ import annotations
+
+from .core.document import Scene
+from .core.figure import Figure
+from .core.plan import Plan
+from .core.units import Measures, show
+
+
+def _text(figure: Figure, measures: Measures) -> str:
+    return " ".join(show(figure.value, figure.unit, measures)).strip()
+
+
+def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
+    """The plan, patch by patch, then what to buy and the steps in order."""
+    room = scene.room
+    lines = [
+        f"{plan.scene}: room {' '.join(show(room.temp_c, 'degC', measures))}, {room.rh:.0%}"
+        + (f"; {scene.copies} copies, amounts are for one" if scene.copies > 1 else "")
+    ]
+    for patch in scene.patches:
+        area = plan.patches[patch.id]
+        lines.append(f"\n{patch.name}  ({_text(area.true_area_mm2, measures)} of ground)")
+        for lift in patch.lifts:
+            made = plan.lifts[lift.id]
+            hours = made.hours
+            lines.append(
+                f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, mix {_text(made.mix_ml, measures)}"
+                f" ({_text(made.mass_g, measures)})"
+            )
+            parts = ", ".join(
+                f"{part.material}{' ' + part.part if part.part else ''} {_text(part.drops or part.volume_ml, measures)}"
+                + ("" if part.drops else f" = {_text(part.mass_g, measures)}")
+                for part in made.ingredients
+            )
+            lines.append(f"    measure out   {parts}")
+            if made.kind == "pour":
+                layers = " + ".join(" ".join(show(layer.depth_mm.value, "mm", measures)) for layer in made.layers)
+                peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
+                hottest = max(peaks, key=lambda peak: peak.number)
+                reach = f" ({show(hottest.low, 'degC', measures)[0]} to {' '.join(show(hottest.high, 'degC', measures))})"
+                lines.append(f"    lifts         {layers}, hottest {_text(hottest, measures)}{reach}")
+            lines.append(
+                f"    hours         work {_text(hours.workable, measures)}, next after {_text(hours.next, measures)}, "
+                f"full after {_text(hours.full, measures)}"
+            )
+            lines += [f"    ! {notice.text}" for notice in made.warnings]
+    lines.append("\nTo have at hand")
+    lines += [f"  {need.material:24} {_text(need.need, measures)}" for need in plan.buy]
+    lines.append("\nSteps")
+    for step in plan.steps:
+        wait = "" if not step.wait_h else f", then wait {' '.join(show(step.wait_h, 'h', measures))}"
+        lines.append(f"  {step.id:24} {step.do} ({round(step.hands_on_min)} min{wait})")
+    lines.append("\nTake care")
+    lines += [f"  {caution.text} [{', '.join(caution.steps)}]" for caution in plan.cautions]
+    return "\n".join(lines)

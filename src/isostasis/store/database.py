@@ -1,0 +1,75 @@
+"""Opens the database: WAL, full sync, foreign keys, a busy timeout, immediate write transactions, migrations."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import Session
+
+
+class Database:
+    """One SQLite file. `reading()` and `writing()` give sessions; a write is all or nothing."""
+
+    def __init__(self, path: Path | str) -> None:
+        self.path = Path(path)
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        self.engine = _engine(self.path)
+        _migrate(self.engine)
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that sees one moment of the database."""
+        with Session(self.engine, expire_on_commit=False) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session that holds the write lock from its start; commits at the end, or leaves nothing."""
+        with Session(self.engine.execution_options(writes=True), expire_on_commit=False) as session, session.begin():
+            yield session
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.engine.dispose()
+
+
+def _engine(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15})
+
+    @event.listens_for(engine, "connect")
+    def _prepare(connection: Any, _: Any) -> None:
+        connection.isolation_level = None  # transactions are begun below, not by the driver
+        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "busy_timeout=15000"):
+            connection.execute(f"PRAGMA {pragma}")
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        writes = connection.get_execution_options().get("writes", False)
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
+
+    return engine
+
+
+def _migrate(engine: Engine) -> None:
+    """Bring the tables up to date; costs one query where they are."""
+    from sqlalchemy import inspect, text
+
+    here = Path(__file__).parent / "migrations"
+    newest = max(path.name[:4] for path in (here / "versions").glob("0*.py"))
+    with engine.connect() as connection:
+        if inspect(connection).has_table("alembic_version"):
+            at = connection.execute(text("select version_num from alembic_version")).scalar()
+            if at == newest:
+                return
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(here))
+    with engine.execution_options(writes=True).begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

@@ -1,0 +1,1 @@
+"""Alembic: one file a change of the tables, in `versions`."""

@@ -1,0 +1,109 @@
+"""The rows. Times are UTC; documents and planned figures are JSON text."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, Dialect, ForeignKey, String, Text, TypeDecorator, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Moment(TypeDecorator[datetime]):
+    """A moment with its zone: kept in UTC as ISO text, which SQLite can order."""
+
+    impl = String(32)
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> str | None:
+        """To UTC text; refuses times without a zone."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a moment needs its zone")
+        return value.astimezone(UTC).isoformat(timespec="microseconds")
+
+    def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
+        """Back to a moment in UTC."""
+        return None if value is None else datetime.fromisoformat(value)
+
+
+class Row(DeclarativeBase):
+    """The base of all rows."""
+
+
+class SceneRow(Row):
+    """A scene: where its history stands now."""
+
+    __tablename__ = "scene"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    slug: Mapped[str] = mapped_column(String(100), unique=True)
+    created_at: Mapped[datetime] = mapped_column(Moment)
+    head_id: Mapped[int | None] = mapped_column(
+        ForeignKey("revision.id", use_alter=True, name="fk_scene_head"), default=None
+    )
+    head: Mapped[RevisionRow] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class RevisionRow(Row):
+    """One version of a scene's document. Never changed, never deleted.
+
+    `parent_id` is the revision it was made from. `set_aside` marks a save that was refused as stale: it is kept
+    beside the line of history, not in it.
+    """
+
+    __tablename__ = "revision"
+    __table_args__ = (UniqueConstraint("scene_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    number: Mapped[int]
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id"), index=True)
+    document: Mapped[str] = mapped_column(Text)
+    note: Mapped[str] = mapped_column(String(200))
+    set_aside: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class BatchRow(Row):
+    """One mixing: what was planned then, what really went in, when, in what room."""
+
+    __tablename__ = "batch"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
+    batch: Mapped[str] = mapped_column(String(80))
+    lift: Mapped[str] = mapped_column(String(64))
+    planned: Mapped[dict[str, Any]] = mapped_column(JSON)
+    actual: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    temp_c: Mapped[float]
+    rh: Mapped[float]
+    started_at: Mapped[datetime] = mapped_column(Moment)
+    finished_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    note: Mapped[str] = mapped_column(String(500), default="")
+
+
+class StepEventRow(Row):
+    """Something that happened to a step: `started`, `done`. Keeps the planned figures as they then stood."""
+
+    __tablename__ = "step_event"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
+    step: Mapped[str] = mapped_column(String(80))
+    lift: Mapped[str | None] = mapped_column(String(64))
+    what: Mapped[str] = mapped_column(String(20))
+    planned: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    at: Mapped[datetime] = mapped_column(Moment)
+
+
+class SettingRow(Row):
+    """One of the user's settings, as JSON."""
+
+    __tablename__ = "setting"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[Any] = mapped_column(JSON)
