@@ -34,6 +34,7 @@ _RIGHT = {
     "int_type": "write a whole number",
     "bool_parsing": "write true or false",
 }
+EDGE_MM = 0.25  # an outline may stand out so far: round bases are drawn with corners
 _WHAT = {
     "missing": "is missing",
     "extra_forbidden": "is not a key that is known here",
@@ -147,7 +148,7 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
     rests = [index for index, patch in enumerate(scene.patches) if isinstance(patch.area, RestArea)]
     if len(rests) > 1:
         faults.append(Fault(f"patches[{rests[1]}].area", "a second patch takes the rest", "only one patch can"))
-    edge = Polygon(scene.base.ring).buffer(1e-6)
+    edge = Polygon(scene.base.ring).buffer(EDGE_MM)
     rings = [(f"forms[{index}].outline", getattr(form, "outline", None)) for index, form in enumerate(scene.forms)]
     rings += [
         (f"patches[{index}].area.outline", patch.area.outline)
