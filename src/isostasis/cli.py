@@ -126,9 +126,13 @@ def demo(context: click.Context, db: str, reset: bool, port: int, only_build: bo
         for suffix in ("", "-wal", "-shm"):
             Path(db + suffix).unlink(missing_ok=True)
     if not Path(db).exists():
-        fresh = _database(db)
+        part = Path(db + ".part")  # a build that is cut short leaves no half database behind
+        for suffix in ("", "-wal", "-shm"):
+            Path(str(part) + suffix).unlink(missing_ok=True)
+        fresh = _database(str(part))
         fill(fresh)
         fresh.close()
+        part.replace(db)
         click.echo(f"Built {db} with the demo scenes.")
     if not only_build:
         context.invoke(serve, db=db, port=port)

@@ -1,0 +1,67 @@
+"""What a picture of the ground needs: shade, contours, outlines of pools."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .raster import Array, Mask
+
+Line = list[tuple[float, float]]
+STEPS_MM = (0.5, 1, 2, 5, 10, 20, 25, 50, 100)
+
+
+def hillshade(z: Array, cell_mm: float, exaggeration: float = 1.6, azimuth_deg: float = 315, altitude_deg: float = 42) -> Array:
+    """Light (ny, nx) from 0 (dark) to 1 on the ground, lit from the north-west, heights drawn taller by `exaggeration`.
+
+    Source: Lambert's cosine law on the ground's gradient. Row 0 is south.
+    """
+    north, east = np.gradient(z * exaggeration, cell_mm)
+    azimuth, altitude = np.radians(azimuth_deg), np.radians(altitude_deg)
+    sun = np.array([np.sin(azimuth) * np.cos(altitude), np.cos(azimuth) * np.cos(altitude), np.sin(altitude)])
+    light = (-east * sun[0] - north * sun[1] + sun[2]) / np.sqrt(1 + east**2 + north**2)
+    return np.clip(light, 0, 1)
+
+
+def contour_step(z: Array, wanted: int = 12) -> float:
+    """A step in mm that gives about `wanted` contours."""
+    span = float(z.max() - z.min())
+    return next((step for step in STEPS_MM if span / step <= wanted), STEPS_MM[-1])
+
+
+def contours(z: Array, cell_mm: float, levels: list[float]) -> list[tuple[float, list[Line]]]:
+    """Lines of equal height: (level, lines of (x, y) in mm). A line lies between cell centres."""
+    from contourpy import contour_generator
+
+    if min(z.shape) < 2:
+        return []
+    generator = contour_generator(z=z)
+    return [(level, [_in_mm(line, cell_mm) for line in generator.lines(level)]) for level in levels]
+
+
+def _in_mm(line: Array, cell_mm: float) -> Line:
+    return [(float(x), float(y)) for x, y in (line + 0.5) * cell_mm]
+
+
+def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depth_mm: float) -> list[Line]:
+    """Rings (x, y in mm) round the part of a pool that is at least `depth_mm` deep, holes as rings too."""
+    from contourpy import FillType, contour_generator
+
+    rows, columns = np.nonzero(cells)
+    if not len(rows):
+        return []
+    top, left = rows.min(), columns.min()
+    window = slice(top, rows.max() + 1), slice(left, columns.max() + 1)
+    depth = np.where(cells[window], level - z[window], np.minimum(level - z[window], -1e-6))
+    # A rim of dry ground closes rings that run along the base's edge.
+    padded = np.pad(depth, 1, mode="edge")
+    padded[0], padded[-1], padded[:, 0], padded[:, -1] = (
+        np.minimum(edge, -1e-6 + 0 * edge) for edge in (padded[0], padded[-1], padded[:, 0], padded[:, -1])
+    )
+    generator = contour_generator(z=padded, fill_type=FillType.OuterOffset)
+    polygons, offsets = generator.filled(depth_mm, 1e9)
+    rings = []
+    for points, offset in zip(polygons, offsets, strict=True):
+        for start, end in zip(offset[:-1], offset[1:], strict=True):
+            ring = points[start:end] - 1 + np.array([left, top])
+            rings.append(_in_mm(ring, cell_mm))
+    return rings

@@ -1,0 +1,110 @@
+"""The pages: an app factory, and one package a place with its views and templates beside each other.
+
+`frame` is what every page shares (spine, wet line, opening scenes, saving edits); `draw` turns grounds into SVG.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from secrets import token_hex
+
+from flask import Flask, Response, render_template, request
+from flask_wtf.csrf import CSRFError, CSRFProtect
+from jinja2 import FileSystemLoader, StrictUndefined
+from werkzeug.exceptions import HTTPException
+
+from ..core.fault import Faults
+from ..store import Database, NoSuchScene, settings
+from ..store.work import NoSuchBatch
+
+MOST_REQUEST_BYTES = 3_000_000
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
+    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+
+
+def create_app(database: Database, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> Flask:
+    """The application over an open database; `now` is its clock."""
+    app = Flask(__name__)
+    with database.writing() as session:
+        secret = settings.get(session, "secret", None)
+        if secret is None:
+            settings.put(session, "secret", secret := token_hex(32))
+    app.config.update(
+        SECRET_KEY=secret,
+        MAX_CONTENT_LENGTH=MOST_REQUEST_BYTES,
+        MAX_FORM_MEMORY_SIZE=MOST_REQUEST_BYTES,
+        SESSION_COOKIE_SAMESITE="Strict",
+        SEND_FILE_MAX_AGE_DEFAULT=3600,
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=False,
+    )
+    app.extensions["database"] = database
+    app.extensions["now"] = now
+    app.jinja_loader = FileSystemLoader(Path(__file__).parent)
+    app.jinja_options = {"undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True}
+    CSRFProtect(app)
+
+    from . import frame, ground, layup, mix, pour, scenes
+
+    frame.install(app)
+    for place in (frame, scenes, ground, layup, pour, mix):
+        app.register_blueprint(place.blueprint)
+    _errors(app)
+    app.after_request(_harden)
+    return app
+
+
+def _harden(response: Response) -> Response:
+    response.headers["Content-Security-Policy"] = POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    if response.mimetype == "text/html":
+        response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def _errors(app: Flask) -> None:
+    def tell(sentence: str, status: int) -> tuple[str, int, dict[str, str]]:
+        """One sentence: into the page's own place for it, or as a page."""
+        if request.headers.get("HX-Request"):
+            html = render_template("frame/_problem.html", sentences=[sentence])
+            return html, status, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
+        return render_template("frame/error.html", sentence=sentence), status, {}
+
+    @app.errorhandler(Faults)
+    def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
+        sentences = [str(one) for one in error.faults]
+        if request.headers.get("HX-Request"):
+            html = render_template("frame/_problem.html", sentences=sentences)
+            return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
+        return render_template("frame/error.html", sentence=" ".join(sentences)), 422, {}
+
+    @app.errorhandler(NoSuchScene)
+    def _no_scene(_: NoSuchScene) -> tuple[str, int, dict[str, str]]:
+        return tell("There is no such scene or revision here. It may have been opened from another database.", 404)
+
+    @app.errorhandler(NoSuchBatch)
+    def _no_batch(_: NoSuchBatch) -> tuple[str, int, dict[str, str]]:
+        return tell("There is no such batch in this scene.", 404)
+
+    @app.errorhandler(CSRFError)
+    def _forged(_: CSRFError) -> tuple[str, int, dict[str, str]]:
+        return tell("This page is from before the program was restarted. Reload it and try again; nothing was changed.", 400)
+
+    @app.errorhandler(HTTPException)
+    def _http(error: HTTPException) -> tuple[str, int, dict[str, str]]:
+        words = {
+            404: "There is nothing at this address.",
+            405: "This address takes no such request.",
+            413: f"That is larger than {MOST_REQUEST_BYTES / 1e6:g} MB, the most that is taken. Nothing was changed.",
+        }
+        return tell(words.get(error.code or 500, error.description or "Something is wrong with this request."), error.code or 500)
+
+    @app.errorhandler(Exception)
+    def _unforeseen(error: Exception) -> tuple[str, int, dict[str, str]]:
+        app.logger.exception("unforeseen", exc_info=error)
+        return tell("Something went wrong in the program itself. Nothing was changed; its log says more.", 500)

@@ -1,0 +1,64 @@
+"""The core sample: the column of a spot drawn to scale, its lifts hatched by family."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...core.plan import Plan
+
+ROW = 84  # px that one lift's figures take
+BED = 62  # px for foam and board, cut short
+WIDE = 92
+THIN = 4.0  # px: coats are thinner than this, and drawn so thick
+
+
+@dataclass(frozen=True)
+class Stratum:
+    """One band of the core: its place, what it is, and the leader to its row of figures."""
+
+    y: float
+    height: float
+    kind: str
+    lift: str
+    leader: str
+
+
+@dataclass(frozen=True)
+class CoreSample:
+    """The whole core, top first."""
+
+    strata: tuple[Stratum, ...]
+    height: float
+    bed_y: float
+    times: float
+    at: tuple[float, float]
+
+
+def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
+    """The core at the patch's lowest place. Lifts to one scale, coats at least 4 px, foam and board cut short."""
+    built = plan.built
+    cover = built.covers[patch_id]
+    low = np.where(cover.mask, built.bare.z, np.inf)
+    row, column = np.unravel_index(int(low.argmin()), low.shape)
+    thick: list[float] = []
+    for lift_id in lift_ids:
+        stage = built.stages[lift_id]
+        rise = float(stage.after.z[row, column] - stage.site.ground.z[row, column])
+        thick.append(rise if rise > 0 else plan.lifts[lift_id].layers[0].depth_mm.number * len(plan.lifts[lift_id].layers))
+    room = max(len(lift_ids) * ROW - 12.0, 60.0)
+    thin = sum(1 for one in thick if one < 0.5)
+    total = sum(one for one in thick if one >= 0.5)
+    scale = (room - thin * THIN) / total if total else room
+    scale = min(scale, 26.0)
+    heights = [max(one * scale, THIN) for one in thick]
+    bottom = 6 + room
+    y, strata = bottom, []
+    for number, (lift_id, height) in enumerate(zip(lift_ids, heights, strict=True)):
+        y -= height
+        middle = (len(lift_ids) - 1 - number) * ROW + 22
+        centre = y + height / 2
+        leader = f"M{WIDE},{centre:.1f}L{WIDE + 12},{centre:.1f}L{WIDE + 26},{middle:.1f}L{WIDE + 34},{middle:.1f}"
+        strata.append(Stratum(y, height, plan.lifts[lift_id].kind, lift_id, leader))
+    return CoreSample(tuple(reversed(strata)), bottom + BED, bottom, scale * 25.4 / 96, built.bare.point_of(int(row), int(column)))

@@ -1,0 +1,361 @@
+"""The two panels of Ground, Lay-up and Pour: plan above, cut below, one x axis."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ...core.document import Scene
+from ...core.ground.field import Ground, tilted
+from ...core.ground.filling import Pool
+from ...core.ground.raster import Array, centres
+from ...core.ground.view import contour_step, contours, depth_rings
+from ...core.lifts.fold import Build
+from ...core.lifts.pour import PourLift, filled
+from ...core.lifts.site import Cover, Labels, Site
+from ...core.units import Measures, show
+
+WIDE, GUTTER, RIGHT = 812.0, 44.0, 16.0
+PLAN_MOST, CUT_MOST = 400.0, 128.0
+EXAGGERATIONS = (1, 1.25, 1.6, 2, 2.5, 3, 4, 5, 6, 8, 10, 15, 20)
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Where things stand in the drawing: scale px/mm, plan's and cut's places, heights' exaggeration."""
+
+    scale: float
+    left: float
+    plan_top: float
+    plan_height: float
+    plan_width: float
+    cut_zero: float  # y of height 0
+    cut_top: float
+    cut_bottom: float
+    exaggeration: float
+    depth_mm: float
+
+    @property
+    def height(self) -> float:
+        """Of the whole drawing."""
+        return self.cut_bottom + 26
+
+    def x(self, mm: float) -> float:
+        """Across."""
+        return self.left + mm * self.scale
+
+    def y(self, mm: float) -> float:
+        """Down, on the plan: north is up."""
+        return self.plan_top + (self.depth_mm - mm) * self.scale
+
+    def z(self, mm: float) -> float:
+        """Down, in the cut."""
+        return self.cut_zero - mm * self.scale * self.exaggeration
+
+
+def frame_of(scene: Scene, built: Build) -> Frame:
+    """The drawing's frame: as large as fits, the same on every place."""
+    width, depth = scene.base.width_mm, scene.base.depth_mm
+    scale = min((WIDE - GUTTER - RIGHT) / width, PLAN_MOST / depth)
+    board = board_mm(scene)
+    top = float(max(built.finished.z.max(), built.bare.z.max(), 1.0)) * 1.12
+    room = CUT_MOST / scale / (top + board)
+    exaggeration = max((one for one in EXAGGERATIONS if one <= room), default=room)
+    left = GUTTER + (WIDE - GUTTER - RIGHT - width * scale) / 2
+    cut_top = depth * scale + 30
+    cut_zero = cut_top + top * scale * exaggeration
+    return Frame(
+        scale, left, 2.0, depth * scale, width * scale, cut_zero, cut_top, cut_zero + board * scale * exaggeration,
+        exaggeration, depth,
+    )  # fmt: skip
+
+
+def board_mm(scene: Scene) -> float:
+    """Thickness of the board."""
+    return next((entry.thickness_mm or 9.0 for entry in scene.materials if entry.id == scene.base.board), 9.0)
+
+
+def path(rings: list[list[tuple[float, float]]], frame: Frame, close: bool = True) -> str:
+    """Rings in mm as an SVG path on the plan."""
+    parts = []
+    for ring in rings:
+        points = [f"{frame.x(x):.1f},{frame.y(y):.1f}" for x, y in ring]
+        parts.append("M" + "L".join(points) + ("Z" if close else ""))
+    return "".join(parts)
+
+
+@lru_cache(maxsize=24)
+def _contour_lines(ground: Ground, frame: Frame) -> tuple[str, float]:
+    step = contour_step(ground.z)
+    first = np.ceil(ground.z.min() / step + 0.5) * step
+    levels = [float(level) for level in np.arange(first, ground.z.max(), step)]
+    # Half a step up, so that no line runs along a level sheet.
+    lines = [line for _, lines in contours(ground.z, ground.cell_mm, [level - step / 2 for level in levels]) for line in lines]
+    return path(lines, frame, close=False), step
+
+
+@dataclass(frozen=True)
+class Label:
+    """A name on the plan."""
+
+    x: float
+    y: float
+    text: str
+    id: str
+    kind: str = "patch"
+
+
+@lru_cache(maxsize=64)
+def _middle(cover: Cover, cell_mm: float) -> tuple[float, float]:
+    """Where a patch's name stands: its innermost place."""
+    from scipy.ndimage import distance_transform_edt
+
+    inner = distance_transform_edt(np.pad(cover.share >= 0.5, 1))[1:-1, 1:-1]
+    ny, nx = inner.shape
+    x, y = centres(cover.share.shape, cell_mm)
+    # Wide places read better than tall ones: prefer those near the middle of the base.
+    row, column = np.unravel_index(int(inner.argmax()), (ny, nx))
+    return float(x[column]), float(y[row])
+
+
+def labels_of(scene: Scene, built: Build, frame: Frame) -> list[Label]:
+    """Patch names where they fit."""
+    out: list[Label] = []
+    for patch in scene.patches:
+        cover = built.covers[patch.id]
+        if not cover.mask.any():
+            continue
+        x, y = _middle(cover, built.bare.cell_mm)
+        place = Label(min(max(frame.x(x), frame.left + 50), frame.left + frame.plan_width - 50), frame.y(y), patch.name, patch.id)
+        while any(abs(place.y - other.y) < 16 and abs(place.x - other.x) < 110 for other in out):
+            place = Label(place.x, place.y + 17, place.text, place.id)
+        out.append(place)
+    return out
+
+
+@dataclass(frozen=True)
+class WaterBand:
+    """A pool from some depth down, for the plan."""
+
+    d: str
+    band: int
+
+
+def water_plan(ground: Ground, z: Array, pools: tuple[Pool, ...], frame: Frame) -> list[WaterBand]:
+    """Pools on the plan, darker with depth: four bands, their edges the isobaths."""
+    bands = []
+    deepest = max((pool.deepest_mm for pool in pools), default=0.0)
+    for band in range(4):
+        rings = [
+            ring
+            for pool in pools
+            for ring in depth_rings(z, pool.cells, pool.level_mm, ground.cell_mm, max(deepest * band / 4, 1e-6))
+        ]
+        if rings:
+            bands.append(WaterBand(path(rings, frame), band))
+    return bands
+
+
+@dataclass(frozen=True)
+class CutShape:
+    """One area of the cut: its path, what it is (class), and its name."""
+
+    d: str
+    kind: str
+    title: str
+    fill: str = ""
+
+
+def _area(x: Array, low: Array, high: Array, frame: Frame) -> str:
+    """Between two lines of heights; closed at both ends of the base."""
+    top = [f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in zip(x, high, strict=True)]
+    bottom = [f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in zip(x[::-1], low[::-1], strict=True)]
+    return "M" + "L".join(top + bottom) + "Z"
+
+
+def _ends(ground: Ground, row: int, scene: Scene) -> tuple[Array, slice]:
+    """x of the cut's points (cells on the base, the outermost moved out to its edge) and which cells they are."""
+    x, _ = centres(ground.shape, ground.cell_mm)
+    on = np.nonzero(ground.on_base[row])[0]
+    if not len(on):
+        on = np.arange(1)
+    part = slice(int(on[0]), int(on[-1]) + 1)
+    x = x[part].copy()
+    half = ground.cell_mm / 2
+    x[0], x[-1] = max(x[0] - half, 0), min(x[-1] + half, scene.base.width_mm)
+    return x, part
+
+
+def cut_shapes(scene: Scene, built: Build, row: int, frame: Frame, labels: Labels, stages: bool = True) -> list[CutShape]:
+    """Everything along the cut but liquids: board, foam, and (with `stages`) what was laid on it."""
+    x, part = _ends(built.bare, row, scene)
+    bare = built.bare.z[row, part]
+    board = board_mm(scene)
+    zero = np.zeros_like(bare)
+    shapes = [
+        CutShape(_area(x, zero - board, zero, frame), "board", labels.materials[scene.base.board].name),
+        CutShape(_area(x, zero, bare, frame), "foam", "Foam"),
+    ]
+    if not stages:
+        return shapes
+    for stage in built.stages.values():
+        lift = stage.site.lift
+        if lift.kind == "pour":
+            continue
+        before, after = stage.site.ground.z[row, part], stage.after.z[row, part]
+        if (after - before).max(initial=0.0) > 0.01:
+            shapes.append(CutShape(_area(x, before, after, frame), "skin", lift.title))
+    return shapes
+
+
+def water_cut(ground: Ground, z: Array, pool: Pool, row: int, level: float, frame: Frame) -> str:
+    """A pool along the cut, filled to `level` (its own, or a lower lift's), its shores between cells met exactly."""
+    wet = pool.cells[row] & (z[row] < level)
+    lean = ground.z[row] - z[row]  # drawn on the board, though levelled by the spirit level
+    cell, parts = ground.cell_mm, []
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], wet, [False])).astype(int)))
+    for start, end in zip(edges[::2], edges[1::2], strict=True):
+        points = [((column + 0.5) * cell, float(ground.z[row, column])) for column in range(start, end)]
+        for side, inner in ((start - 1, start), (end, end - 1)):
+            if 0 <= side < len(wet) and ground.on_base[row, side]:
+                rise = z[row, side] - z[row, inner]
+                share = (level - z[row, inner]) / rise if rise > 0 else 0.0
+                shore = ((inner + 0.5 + (side - inner) * min(share, 1.0)) * cell, float(level + lean[inner]))
+            else:
+                shore = ((inner + 0.5 + 0.5 * (1 if side > inner else -1)) * cell, float(ground.z[row, inner]))
+            points = [shore, *points] if side < inner else [*points, shore]
+        left, right = points[0][0], points[-1][0]
+        surface = [(right, level + float(lean[end - 1])), (left, level + float(lean[start]))]
+        parts.append("M" + "L".join(f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in points + surface) + "Z")
+    return "".join(parts)
+
+
+@dataclass(frozen=True)
+class Water:
+    """One pour in both panels."""
+
+    lift: str
+    plan: list[WaterBand]
+    cut: list[tuple[str, int]]  # path, lift counted from the top
+    level_mm: float
+    handle_x: float
+    patch: str
+
+
+def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, frame: Frame) -> Water:
+    """A pour drawn: its pools on the plan, its lifts along the cut, the place of its level's handle."""
+    z = tilted(site.ground, site.scene.base)
+    pools = filled(lift, site).pools
+    largest = max(pools, key=lambda pool: pool.volume_ml)
+    cuts: list[tuple[str, int]] = []
+    top = 0.0
+    for number, depth in enumerate(reversed(depths)):
+        d = "".join(water_cut(site.ground, z, pool, row, pool.level_mm - top, frame) for pool in pools)
+        if d:
+            cuts.append((d, number))
+        top += depth
+    columns = np.nonzero(largest.cells.any(axis=0))[0]
+    middle = (float(columns[0]) + float(columns[-1]) + 1) / 2 * site.ground.cell_mm
+    return Water(lift.id, water_plan(site.ground, z, pools, frame), cuts, largest.level_mm, frame.x(middle), site.patch.id)
+
+
+def all_water(built: Build, depths: dict[str, tuple[float, ...]], row: int, frame: Frame) -> list[Water]:
+    """Every pour of the scene."""
+    return [
+        water_of(stage.site.lift, stage.site, depths[name], row, frame)
+        for name, stage in built.stages.items()
+        if stage.site.lift.kind == "pour"
+    ]
+
+
+def ticks(frame: Frame, measures: Measures) -> list[tuple[float, str]]:
+    """Heights beside the cut: (y, text)."""
+    top = (frame.cut_zero - frame.cut_top) / frame.scale / frame.exaggeration
+    unit = 25.4 if measures.system == "imperial" else 1.0
+    step = next(one for one in (0.125, 0.25, 0.5, 1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000, 5000) if top / (one * unit) <= 4.5)
+    heights = np.arange(0, top, step * unit)
+    return [(frame.z(float(height)), show(float(height), "mm", measures)[0]) for height in heights]
+
+
+@dataclass(frozen=True)
+class ScaleBar:
+    """A true scale bar."""
+
+    x: float
+    y: float
+    width: float
+    text: str
+
+
+def scale_bar(frame: Frame, measures: Measures) -> ScaleBar:
+    """A round length that takes about a sixth of the plan's width."""
+    unit = 25.4 if measures.system == "imperial" else 1.0
+    wanted = frame.plan_width / frame.scale / 5
+    lengths = [one * unit for one in (0.25, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000)]
+    length = max((one for one in lengths if one <= wanted), default=lengths[0])
+    width = length * frame.scale
+    right = frame.left + frame.plan_width - 10
+    return ScaleBar(right - width, frame.plan_top + frame.plan_height - 14, width, " ".join(show(length, "mm", measures)))
+
+
+@dataclass(frozen=True)
+class Panels:
+    """All that the template of the two panels needs."""
+
+    frame: Frame
+    contour_d: str
+    contour_step: float
+    names: list[Label]
+    shapes: list[CutShape]
+    waters: list[Water]
+    ticks: list[tuple[float, str]]
+    bar: ScaleBar
+    cut_y: float
+    row: int
+    joints: list[float]
+    edge_d: str
+    stage: str
+    ground: Ground
+
+
+def row_of(ground: Ground, cut_y: float) -> int:
+    """The row of cells that a cut at y runs through."""
+    return ground.cell_at(0.0, cut_y)[0]
+
+
+def default_cut(scene: Scene, built: Build) -> float:
+    """Where the cut runs at first: through the deepest place of the first pour, else through the middle."""
+    for stage in built.stages.values():
+        if stage.site.lift.kind == "pour":
+            pool = max(filled(stage.site.lift, stage.site).pools, key=lambda one: one.volume_ml)
+            rows = np.nonzero(pool.cells.any(axis=1))[0]
+            return float((rows[0] + rows[-1] + 1) / 2 * built.bare.cell_mm)
+    return scene.base.depth_mm / 2
+
+
+def panels(scene: Scene, built: Build, depths: dict[str, tuple[float, ...]], cut_y: float | None, measures: Measures, stage: str) -> Panels:
+    """Plan and cut; `stage` "bare" shows the forms alone, "finished" everything that goes on them."""
+    labels = Labels.of(scene)
+    frame = frame_of(scene, built)
+    cut = default_cut(scene, built) if cut_y is None else min(max(cut_y, 0.0), scene.base.depth_mm)
+    row = row_of(built.bare, cut)
+    ground = built.bare if stage == "bare" else built.finished
+    contour_d, step = _contour_lines(ground, frame)
+    return Panels(
+        frame=frame,
+        contour_d=contour_d,
+        contour_step=step,
+        names=labels_of(scene, built, frame),
+        shapes=cut_shapes(scene, built, row, frame, labels, stages=stage != "bare"),
+        waters=[] if stage == "bare" else all_water(built, depths, row, frame),
+        ticks=ticks(frame, measures),
+        bar=scale_bar(frame, measures),
+        cut_y=cut,
+        row=row,
+        joints=[frame.x(x) for x in scene.base.joints_x_mm],
+        edge_d=path([list(scene.base.ring)], frame),
+        stage=stage,
+        ground=ground,
+    )

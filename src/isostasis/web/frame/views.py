@@ -1,0 +1,166 @@
+"""Shared parts of pages: measures in templates, the working of a figure, settings, undo, history, room."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, Flask, current_app, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.fault import fault
+from ...core.figure import Figure, Term
+from ...core.units import Measures, duration, household, number, show, typed
+from ...store import scenes, settings
+from .opened import Document, database, edit, go, measures_of, now, numeral, open_scene
+from .wet_line import wet_line
+
+blueprint = Blueprint("frame", __name__)
+
+PLACES = (
+    ("Ground", "ground.page", "g"),
+    ("Lay-up", "layup.page", "l"),
+    ("Pour", "pour.page", "p"),
+    ("Mix", "mix.page", "m"),
+)
+
+
+def install(app: Flask) -> None:
+    """Give every template what the frame needs."""
+
+    @app.before_request
+    def _settings() -> None:
+        if request.endpoint == "static":
+            return
+        with database().reading() as session:
+            g.measures = measures_of(session)
+            g.theme = settings.get(session, "theme", "light")
+
+    @app.context_processor
+    def _frame() -> dict[str, Any]:
+        measures: Measures = g.get("measures") or Measures()
+        moment = now()
+        with database().reading() as session:
+            wet = wet_line(session, moment)
+        return {
+            "measures": measures,
+            "theme": g.get("theme", "light"),
+            "places": PLACES,
+            "wet_now": wet,
+            "moment": moment,
+            "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
+        }
+
+    @app.template_filter("shown")
+    def _shown(figure: Figure) -> tuple[str, str]:
+        return show(figure.value, figure.unit, g.get("measures"))
+
+    @app.template_filter("amount")
+    def _amount(value: float | None, unit: str) -> str:
+        return " ".join(show(value, unit, g.get("measures"))).strip()
+
+    @app.template_filter("term")
+    def _term(term: Term) -> str:
+        if isinstance(term.value, str):
+            return term.value
+        return " ".join(show(term.value, term.unit, g.get("measures"))).strip()
+
+    @app.template_filter("typed")
+    def _typed(value: float, unit: str) -> str:
+        return typed(value, unit, g.get("measures"))
+
+    @app.template_filter("kitchen")
+    def _kitchen(value: float) -> str:
+        return household(value, g.get("measures") or Measures())
+
+    @app.template_filter("plainly")
+    def _plainly(value: float) -> str:
+        return number(value)
+
+    @app.template_filter("span")
+    def _span(hours: float) -> str:
+        return " ".join(duration(hours))
+
+    @app.template_filter("clock")
+    def _clock(moment: Any) -> str:
+        return str(moment.astimezone().strftime("%a %H:%M"))
+
+
+@blueprint.get("/s/<slug>/working")
+def working(slug: str) -> str:
+    """The terms of one figure of the plan, by its path."""
+    opened = open_scene(slug)
+    path = request.args.get("path", "")
+    try:
+        figure = opened.plan.figure(path)
+    except KeyError:
+        raise fault(path or "path", "the plan has no such figure", "reload the page; the plan may have changed") from None
+    return render_template("frame/_working.html", figure=figure)
+
+
+@blueprint.post("/settings")
+def set_settings() -> Response:
+    """Metric or imperial, light or dark."""
+    with database().writing() as session:
+        system, theme = request.form.get("system"), request.form.get("theme")
+        if system in ("metric", "imperial"):
+            settings.put(session, "system", system)
+        if theme in ("light", "dark"):
+            settings.put(session, "theme", theme)
+    return go(_here())
+
+
+def _here() -> str:
+    """The page that a shared control was used on; only addresses of this application."""
+    target = request.form.get("here", "/")
+    return target if target.startswith("/") and not target.startswith("//") and "\\" not in target else "/"
+
+
+@blueprint.post("/s/<slug>/undo")
+def undo(slug: str) -> Response:
+    """Back one revision."""
+    with database().writing() as session:
+        scenes.undo(session, scenes.find(session, slug))
+    return go(_here())
+
+
+@blueprint.post("/s/<slug>/redo")
+def redo(slug: str) -> Response:
+    """Forward again."""
+    with database().writing() as session:
+        scenes.redo(session, scenes.find(session, slug))
+    return go(_here())
+
+
+@blueprint.get("/s/<slug>/history")
+def history(slug: str) -> str:
+    """Every revision of a scene."""
+    opened = open_scene(slug)
+    with database().reading() as session:
+        rows = scenes.history(session, scenes.find(session, slug))
+    return render_template("frame/history.html", opened=opened, rows=rows, place="history")
+
+
+@blueprint.post("/s/<slug>/history/<int:number>/restore")
+def restore(slug: str, number: int) -> Response:
+    """Bring a revision back on top."""
+    with database().writing() as session:
+        scenes.restore(session, scenes.find(session, slug), number, now())
+    return go(url_for("frame.history", slug=slug))
+
+
+@blueprint.post("/s/<slug>/room")
+def room(slug: str) -> Response:
+    """The room in which everything dries."""
+    temp = numeral("temp_c", "temperature")
+    if g.measures.system == "imperial":
+        temp = round((temp - 32) * 5 / 9, 2)
+    percent = numeral("rh_percent", "humidity")
+    if not 0 <= percent <= 100:
+        raise fault("humidity", f"{percent:g} % is outside 0 to 100", "half damp is 50")
+
+    def change(data: Document) -> None:
+        data["room"] = {"temp_c": temp, "rh": percent / 100}
+        if request.form.get("air") == "fan":
+            data["room"]["air"] = "fan"
+
+    return edit(slug, f"Room {temp:g} °C, {percent:g} %", change, _here())

@@ -1,0 +1,79 @@
+"""The wet line: what is hardening now and how long is left, from what was marked done and planned then."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ...store import scenes, work
+
+
+@dataclass(frozen=True, slots=True)
+class Wet:
+    """One thing that is hardening: where, what, from when to when; `urgent` marks an open cup."""
+
+    scene: str
+    slug: str
+    spot: str
+    what: str
+    since: datetime
+    until: datetime | None
+    urgent: bool = False
+
+    def share(self, at: datetime) -> float:
+        """How far along, 0..1."""
+        if self.until is None or self.until <= self.since:
+            return 0.0
+        return min(1.0, max(0.0, (at - self.since) / (self.until - self.since)))
+
+    def left(self, at: datetime) -> str:
+        """What a person wants to know: the time left, or that it is over."""
+        if self.until is None:
+            return "never dries in this room"
+        if self.until <= at:
+            return "over time" if self.urgent else "ready"
+        minutes = round((self.until - at).total_seconds() / 60)
+        hours, rest = divmod(minutes, 60)
+        days, hours_left = divmod(hours, 24)
+        span = f"{days} d {hours_left} h" if days else f"{hours} h {rest:02d}" if hours else f"{rest} min"
+        return f"{span} left in the cup" if self.urgent else f"{span} to go"
+
+
+def wet_line(session: Session, at: datetime, most: int = 4) -> list[Wet]:
+    """What is wet over all scenes: open cups first, then what is ready soonest."""
+    found: list[Wet] = []
+    for row in scenes.all_scenes(session):
+        document = scenes.document(row.head)
+        spots = {lift["id"]: patch["name"] for patch in document.get("patches", []) for lift in patch.get("lifts", [])}
+        name = document["name"]
+        for batch in work.batches(session, row):
+            if batch.finished_at is None:
+                minutes = batch.planned.get("working_min")
+                until = None if minutes is None else batch.started_at + timedelta(minutes=minutes)
+                found.append(Wet(name, row.slug, spots.get(batch.lift, name), "mixed cup", batch.started_at, until, urgent=True))
+        for event in _latest(session, row):
+            wait = event.planned.get("wait_h")
+            if event.lift is None or wait == 0:
+                continue
+            until = None if wait is None else event.at + timedelta(hours=wait)
+            if until is None or until > at:
+                step = event.planned.get("do", event.step)
+                found.append(Wet(name, row.slug, spots.get(event.lift, name), _short(event.lift, step), event.at, until))
+    far = datetime.max.replace(tzinfo=at.tzinfo)
+    return sorted(found, key=lambda wet: (not wet.urgent, wet.until or far))[:most]
+
+
+def _latest(session: Session, row: Any) -> list[Any]:
+    """The last finished step of each lift."""
+    last = {event.lift: event for event in work.events(session, row) if event.what == "done"}
+    return list(last.values())
+
+
+def _short(lift: str, step: str) -> str:
+    """The lift in a word or two: its id without its patch, the coat's or lift's number behind it."""
+    words = lift.split("-")
+    number = step.rpartition(", coat ")[2] if ", coat " in step else step.rpartition(", lift ")[2] if ", lift " in step else ""
+    return " ".join(words[1:] or words) + (f" {number.split(' ')[0]}" if number else "")

@@ -1,0 +1,208 @@
+"""The Lay-up page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from flask import Blueprint, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.catalogue import shipped
+from ...core.document import Scene
+from ...core.document.scene import Patch
+from ...core.fault import fault
+from ...core.ground.field import tilted
+from ...core.lifts.fold import build
+from ...core.lifts.pour import PourLift, brim_of, lowest_cell
+from ..draw.core_sample import ROW, core_sample
+from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, open_scene
+from ..ground.views import drawn
+
+blueprint = Blueprint("layup", __name__)
+
+
+def mixes_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
+    """(id, name) of the mixes that a select offers: the catalogue's and the scene's own."""
+    known = {**shipped().mixes, **{mix.id: mix for mix in opened.scene.mixes}}
+    return sorted(((mix.id, mix.name) for mix in known.values() if mix.family in families), key=lambda one: one[1])
+
+
+def materials_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
+    """(id, name) of the materials that a select offers."""
+    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
+    return sorted(((one.id, one.name) for one in known.values() if one.family in families), key=lambda one: one[1])
+
+
+def coats_of(opened: Opened) -> list[tuple[str, str]]:
+    """What can be brushed on: materials, and mixes of binder."""
+    return materials_of(opened, "seal", "varnish", "colour", "binder") + [
+        (f"mix:{one}", name) for one, name in mixes_of(opened, "binder")
+    ]
+
+
+def _patch(opened: Opened) -> Patch | None:
+    wanted = request.args.get("patch")
+    for patch in opened.scene.patches:
+        if patch.id == wanted:
+            return patch  # type: ignore[no-any-return]
+    with_pour = [patch for patch in opened.scene.patches if any(lift.kind == "pour" for lift in patch.lifts)]
+    return (with_pour or list(opened.scene.patches) or [None])[0]
+
+
+@blueprint.get("/s/<slug>/layup")
+def page(slug: str) -> str:
+    """Plan, cut, and the chosen patch's core."""
+    opened = open_scene(slug)
+    patch = _patch(opened)
+    ids = [lift.id for lift in patch.lifts] if patch else []
+    return render_template(
+        "layup/page.html",
+        opened=opened,
+        p=drawn(opened, "finished"),
+        patch=patch,
+        core=core_sample(opened.plan, patch.id, ids) if patch and opened.plan.built.covers[patch.id].mask.any() else None,
+        row_height=ROW,
+        skins=mixes_of(opened, "skin"),
+        coats=coats_of(opened),
+        resins=mixes_of(opened, "resin"),
+        basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
+        place="layup.page",
+    )
+
+
+def _then(slug: str, patch: str) -> str:
+    return url_for("layup.page", slug=slug, patch=patch)
+
+
+def _skin(data: Document) -> None:
+    data["mix"] = request.form.get("mix", "")
+    data["depth_mm"] = round(measure("depth", "length", "thickness", g.measures), 2)
+
+
+def _coat(data: Document) -> None:
+    what = request.form.get("material", "")
+    data.pop("mix", None)
+    data.pop("material", None)
+    data.update({"mix": what[4:]} if what.startswith("mix:") else {"material": what})
+    coats = numeral("coats", "coats")
+    if coats != int(coats):
+        raise fault("coats", f"{coats:g} is no whole number", "write 1, 2 or 3")
+    data["coats"] = int(coats)
+
+
+def _pour(data: Document) -> None:
+    data["mix"] = request.form.get("mix", "")
+
+
+_FIELDS: dict[str, Callable[[Document], None]] = {"skin": _skin, "coat": _coat, "pour": _pour}
+
+
+def first_level(scene: Scene, patch: Patch, lift_id: str) -> float:
+    """A level to start from: four fifths of what the patch's deepest hollow holds. Raises Faults for none."""
+    probe = PourLift.model_construct(id=lift_id, kind="pour", mix="casting-resin", depth_mm=1.0, lifts="auto", tint=(), after=())
+    tried = scene.model_copy(
+        update={
+            "patches": tuple(
+                one.model_copy(update={"lifts": (*one.lifts, probe)}) if one.id == patch.id else one for one in scene.patches
+            ),
+            "mixes": (*(mix for mix in scene.mixes if mix.id != "casting-resin"), shipped().mixes["casting-resin"]),
+        }
+    )
+    site = build(tried, until=lift_id).stages[lift_id].site
+    z = tilted(site.ground, scene.base)
+    lowest = float(z[lowest_cell(site, z)])
+    brim = brim_of(site)
+    held = brim.level_mm - lowest if brim else 10.0
+    if held < 0.5:
+        raise fault("pour", f"{patch.name} has no hollow that holds liquid", "cut a basin there on Ground first, or dam an edge")
+    return round(lowest + 0.8 * held, 1)
+
+
+@blueprint.post("/s/<slug>/patches/<patch_id>/lifts")
+def add(slug: str, patch_id: str) -> Response:
+    """A lift on top of the lay-up."""
+    kind = request.form.get("kind", "")
+    if kind not in _FIELDS:
+        raise fault("kind", f"'{kind}' is no kind of lift that is built", "choose skin, coat or pour")
+    opened = open_scene(slug)
+    patch = next((one for one in opened.scene.patches if one.id == patch_id), None)
+    if patch is None:
+        raise fault("patch", f"'{patch_id}' is no longer there", "reload the page")
+    made: Document = {"id": new_id(opened.document, f"{patch_id}-{'water' if kind == 'pour' else kind}"), "kind": kind}
+    _FIELDS[kind](made)
+    if kind == "pour":
+        made["level_mm"] = first_level(opened.scene, patch, made["id"])
+
+    def change(data: Document) -> None:
+        entry(data, "patches", patch_id).setdefault("lifts", []).append(made)
+
+    return edit(slug, f"Added a {kind} on {patch.name}", change, _then(slug, patch_id))
+
+
+@blueprint.post("/s/<slug>/lifts/<lift_id>")
+def change_lift(slug: str, lift_id: str) -> Response:
+    """Exact values of one lift."""
+    patch_id = request.form.get("patch", "")
+
+    def change(data: Document) -> None:
+        lift = entry(data, "lifts", lift_id)
+        _FIELDS[lift["kind"]](lift)
+
+    return edit(slug, f"Changed {lift_id}", change, _then(slug, patch_id))
+
+
+@blueprint.post("/s/<slug>/lifts/<lift_id>/move")
+def move_lift(slug: str, lift_id: str) -> Response:
+    """Up, down or away. What was done on a lift stays in the records."""
+    how, patch_id = request.form.get("how", ""), request.form.get("patch", "")
+
+    def change(data: Document) -> None:
+        lifts: list[Any] = entry(data, "patches", patch_id)["lifts"]
+        place = lifts.index(entry(data, "lifts", lift_id))
+        if how == "remove":
+            lifts.pop(place)
+            for patch in data["patches"]:
+                for lift in patch.get("lifts", []):
+                    if lift_id in lift.get("after", []):
+                        lift["after"] = [one for one in lift["after"] if one != lift_id]
+        else:
+            to = place + (1 if how == "up" else -1)
+            if 0 <= to < len(lifts):
+                lifts[place], lifts[to] = lifts[to], lifts[place]
+
+    return edit(slug, f"{lift_id}: {how}", change, _then(slug, patch_id))
+
+
+@blueprint.post("/s/<slug>/patches")
+def add_patch(slug: str) -> Response:
+    """A patch round a basin: its outline and 8 mm of shore, as far as the base goes."""
+    from shapely import Polygon
+
+    opened = open_scene(slug)
+    name = request.form.get("name", "").strip()
+    if not name:
+        raise fault("name", "the patch has no name", "give it one, such as Pond")
+    basin = next((form for form in opened.scene.forms if form.id == request.form.get("around") and form.kind == "basin"), None)
+    if basin is None:
+        raise fault("around", "there is no such basin", "cut a basin on Ground first")
+    grown = Polygon(basin.outline).buffer(8, join_style="mitre").intersection(Polygon(opened.scene.base.ring)).simplify(0.2)
+    ring = [[round(x, 1), round(y, 1)] for x, y in list(grown.exterior.coords)[:-1]]
+    patch_id = new_id(opened.document, "".join(letter if letter.isalnum() and letter.isascii() else "-" for letter in name.lower()).strip("-") or "patch")
+
+    def change(data: Document) -> None:
+        data.setdefault("patches", []).append({"id": patch_id, "name": name, "area": {"outline": ring}, "lifts": []})
+
+    return edit(slug, f"Added the patch {name}", change, _then(slug, patch_id))
+
+
+@blueprint.post("/s/<slug>/patches/<patch_id>/remove")
+def remove_patch(slug: str, patch_id: str) -> Response:
+    """A patch goes, with its lay-up; both stay in the history."""
+
+    def change(data: Document) -> None:
+        data["patches"].remove(entry(data, "patches", patch_id))
+
+    return edit(slug, f"Removed the patch {patch_id}", change, url_for("layup.page", slug=slug))
+
+

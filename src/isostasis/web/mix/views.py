@@ -1,0 +1,198 @@
+"""The Mix page: choose a batch, start it, write down what went in, finish it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from flask import Blueprint, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.fault import fault
+from ...core.mixing.parts import by_mass_error
+from ...core.mixing.repair import Repair, repair
+from ...core.plan import Batch, Step
+from ...core.units import NotAMeasure, parse
+from ...store import scenes, work
+from ...store.tables import BatchRow
+from ..frame.opened import Opened, database, go, now, open_scene
+
+blueprint = Blueprint("mix", __name__)
+
+
+@dataclass(frozen=True)
+class Line:
+    """One ingredient on the card: planned, and what went in (g) if that is written down."""
+
+    key: str
+    name: str
+    part: str | None
+    volume_ml: float
+    mass_g: float
+    drops: float | None
+    actual_g: float | None
+
+
+@dataclass(frozen=True)
+class Card:
+    """A batch to mix, or one that was."""
+
+    key: str
+    lift: str
+    layer: int
+    mix: str
+    mix_name: str
+    volume_ml: float
+    working_min: float | None
+    lines: tuple[Line, ...]
+    row: BatchRow | None
+    cautions: tuple[Any, ...]
+    weighed_wrong: float
+    mend: Repair | None
+
+    @property
+    def state(self) -> str:
+        """planned, open or done."""
+        if self.row is None:
+            return "planned"
+        return "open" if self.row.finished_at is None else "done"
+
+
+def step_of(opened: Opened, lift: str, layer: int) -> Step | None:
+    """The step in which a layer of a lift is laid."""
+    return next((step for step in opened.plan.steps if step.lift == lift and step.layer == layer), None)
+
+
+def _card(opened: Opened, planned: dict[str, Any], key: str, row: BatchRow | None) -> Card:
+    materials = opened.labels.materials
+    actual: dict[str, float] = dict(row.actual) if row else {}
+    lines = tuple(
+        Line(
+            part["key"],
+            materials[part["material"]].name if part["material"] in materials else part["material"],
+            part["part"],
+            part["volume_ml"],
+            part["mass_g"],
+            part["drops"],
+            actual.get(part["key"]),
+        )
+        for part in planned["ingredients"]
+    )
+    weighed = [line for line in lines if line.drops is None]
+    mend = None
+    if len(weighed) > 1 and all(line.actual_g is not None for line in weighed):
+        mend = repair(tuple(line.mass_g for line in weighed), tuple(line.actual_g or 0.0 for line in weighed))
+    mix = opened.labels.mixes.get(planned["mix"])
+    step = step_of(opened, planned["lift"], planned["layer"])
+    two_part = mix is not None and mix.reacts is not None and mix.basis == "volume"
+    return Card(
+        key=key,
+        lift=planned["lift"],
+        layer=planned["layer"],
+        mix=planned["mix"],
+        mix_name=mix.name if mix else materials[planned["mix"]].name if planned["mix"] in materials else planned["mix"],
+        volume_ml=planned["volume_ml"],
+        working_min=planned["working_min"],
+        lines=lines,
+        row=row,
+        cautions=opened.plan.cautions_of(step.id) if step else (),
+        weighed_wrong=by_mass_error(mix, materials) if two_part and mix else 0.0,
+        mend=mend,
+    )
+
+
+def _planned(opened: Opened, key: str) -> dict[str, Any] | None:
+    batch: Batch | None = next((batch for batch in opened.plan.batches if batch.id == key), None)
+    return work.planned_batch(opened.plan, batch) if batch else None
+
+
+@blueprint.get("/s/<slug>/mix")
+def page(slug: str) -> str:
+    """The batches of a scene, and the card of the chosen one."""
+    opened = open_scene(slug)
+    with database().reading() as session:
+        rows = work.batches(session, scenes.find(session, slug))
+    latest: dict[str, BatchRow] = {}
+    for row in reversed(rows):
+        latest[row.batch] = row
+    open_now = [row for row in rows if row.finished_at is None]
+    todo = [batch.id for batch in opened.plan.batches if batch.id not in latest]
+    chosen = request.args.get("batch") or (open_now[0].batch if open_now else todo[0] if todo else rows[0].batch if rows else "")
+    row = latest.get(chosen)
+    planned = row.planned if row else _planned(opened, chosen)
+    names = {lift.id: f"{patch.name}, {lift.title.lower()}" for patch in opened.scene.patches for lift in patch.lifts}
+    return render_template(
+        "mix/page.html",
+        opened=opened,
+        card=_card(opened, planned, chosen, row) if planned else None,
+        batches=opened.plan.batches,
+        latest=latest,
+        names=names,
+        retired=[row for row in rows if row.lift not in names],
+        runs_out=row.started_at + timedelta(minutes=planned["working_min"]) if row and planned and planned["working_min"] else None,
+        place="mix.page",
+    )
+
+
+def _back(slug: str, key: str) -> Response:
+    return go(url_for("mix.page", slug=slug, batch=key))
+
+
+@blueprint.post("/s/<slug>/mix/<key>/start")
+def start(slug: str, key: str) -> Response:
+    """The second part goes in: the working time runs."""
+    opened = open_scene(slug)
+    planned = _planned(opened, key)
+    if planned is None:
+        raise fault("batch", f"the plan has no batch '{key}' any more", "go back to Mix and choose one of its batches")
+    room = opened.scene.room
+    with database().writing() as session:
+        work.start_batch(session, scenes.find(session, slug), key, planned["lift"], planned, (room.temp_c, room.rh), now())
+    return _back(slug, key)
+
+
+@blueprint.post("/s/<slug>/mix/<int:row_id>/actual")
+def actual(slug: str, row_id: int) -> Response:
+    """What really went in, by mass (or by volume, turned to mass by the plan's density)."""
+    with database().writing() as session:
+        row = work.get_batch(session, scenes.find(session, slug), row_id)
+        written: dict[str, float] = {}
+        for part in row.planned["ingredients"]:
+            text = request.form.get(part["key"], "").strip()
+            if not text:
+                continue
+            written[part["key"]] = round(_as_mass(text, part), 2)
+        work.write_down(row, written)
+        key = row.batch
+    return _back(slug, key)
+
+
+def _as_mass(text: str, part: dict[str, Any]) -> float:
+    """g from what was typed: a mass, or a volume of this ingredient. Raises Faults."""
+    try:
+        return parse(text, "mass", g.measures)
+    except NotAMeasure as problem:
+        try:
+            return parse(text, "volume", g.measures) * part["mass_g"] / part["volume_ml"]
+        except NotAMeasure:
+            raise fault(part["material"], f"“{text}” is neither a mass nor a volume", "write 120 g, 4 oz, 110 ml or 8 drops") from problem
+
+
+@blueprint.post("/s/<slug>/mix/<int:row_id>/finish")
+def finish(slug: str, row_id: int) -> Response:
+    """The cup is empty. With the layer's last batch its step is done, and hardening starts."""
+    opened = open_scene(slug)
+    with database().writing() as session:
+        scene = scenes.find(session, slug)
+        row = work.get_batch(session, scene, row_id)
+        work.finish_batch(row, now(), request.form.get("note", "").strip())
+        layer = row.planned["layer"]
+        wanted = {batch.id for batch in opened.plan.batches if (batch.feeds[0].lift, batch.feeds[0].layer) == (row.lift, layer)}
+        emptied = {one.batch for one in work.batches(session, scene) if one.finished_at is not None}
+        step = step_of(opened, row.lift, layer)
+        if step and wanted <= emptied and not any(event.step == step.id for event in work.events(session, scene)):
+            work.add_event(session, scene, step.id, row.lift, "done", work.planned_step(step), now())
+        left = [batch.id for batch in opened.plan.batches if batch.id in wanted - emptied]
+        key = left[0] if left else row.batch
+    return _back(slug, key)

@@ -1,0 +1,262 @@
+"""The Pour page and its preview, which reckons just the one lift."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.document import Scene
+from ...core.fault import Faults, fault
+from ...core.figure import Figure, at_path
+from ...core.ground.field import tilted
+from ...core.lifts.pour import PourLift, brim_of, lowest_cell
+from ...core.lifts.site import LiftPlan, Site, Window, Work
+from ...core.plan import lift_alone
+from ...core.units import NotAMeasure, parse
+from ...store import scenes, settings
+from ..draw.panels import Frame, Water, frame_of, row_of, water_of
+from ..frame.opened import Document, Opened, database, edit, entry, open_scene
+from ..ground.views import drawn
+from ..layup.views import materials_of, mixes_of
+
+blueprint = Blueprint("pour", __name__)
+
+AXIS_WIDE = 326.0
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One window on the time axis."""
+
+    x: float
+    width: float
+    y: float
+    text: str
+    open_end: bool
+    text_x: float
+    anchor: str
+
+
+@dataclass(frozen=True)
+class TimeAxis:
+    """Windows of the last lift on one axis, hours from mixing."""
+
+    bars: tuple[Bar, ...]
+    ticks: tuple[tuple[float, str], ...]
+    height: float
+
+
+def time_axis(windows: tuple[Window, ...], full: float | None) -> TimeAxis:
+    """The windows drawn; open ends run to the axis's end."""
+    ends = [window.to_h for window in windows if window.to_h is not None]
+    end = max([*ends, *(window.from_h for window in windows), min(full or 1.0, 96.0), 1.0]) * 1.04
+    step = next(one for one in (0.25, 0.5, 1, 2, 3, 6, 12, 24, 48, 96, 240, 1000, 10_000) if end / one <= 6)
+    bars = []
+    for number, window in enumerate(windows):
+        x = window.from_h / end * AXIS_WIDE
+        width = max(((window.to_h if window.to_h is not None else end) - window.from_h) / end * AXIS_WIDE, 3.0)
+        left = x > AXIS_WIDE * 0.55
+        bars.append(Bar(x, width, 16.0 + number * 27, window.what, window.to_h is None, x + width if left else x, "end" if left else "start"))
+    marks, at = [], 0.0
+    while at <= end:
+        marks.append((at / end * AXIS_WIDE, f"{at:g} h"))
+        at += step
+    return TimeAxis(tuple(bars), tuple(marks), 16.0 + len(windows) * 27 + 20)
+
+
+@dataclass(frozen=True)
+class Tried:
+    """One pour as it would be: its figures, and how it is drawn."""
+
+    lift: PourLift
+    site: Site
+    plan: LiftPlan
+    work: Work
+    water: Water
+    axis: TimeAxis
+    lowest_mm: float
+    most_mm: float | None
+    figures: dict[str, str]  # what a figure's working is asked with, beside its path
+
+    @property
+    def hottest(self) -> int:
+        """Which layer peaks highest, counted from 0."""
+        peaks = [layer.peak_c.number if layer.peak_c else 0.0 for layer in self.plan.layers]
+        return peaks.index(max(peaks))
+
+    @property
+    def ratio(self) -> str:
+        """The mix's parts, as people say them."""
+        return " : ".join(f"{part.parts:g}" for part in self.work.mix.ingredients)
+
+
+def with_level(lift: PourLift, level: float, lowest: float) -> PourLift:
+    """The lift filled to a level; a depth stays a depth, a volume becomes a level."""
+    update: dict[str, Any] = {"volume_ml": None, "at_mm": None, "level_mm": level}
+    if lift.depth_mm is not None:
+        update = {"depth_mm": max(level - lowest, 0.01)}
+    return lift.model_copy(update=update)
+
+
+def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, frame: Frame | None = None) -> Tried:
+    """The pour of a scene, at its own level or another. Raises Faults."""
+    try:
+        lift = scene.lift(lift_id)
+    except KeyError:
+        raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
+    built, work = lift_alone(scene, lift) if level is None else (None, None)
+    if built is None:
+        from ...core.lifts.fold import build
+
+        built = build(scene, until=lift_id)
+    site = built.stages[lift_id].site
+    z = tilted(site.ground, scene.base)
+    lowest = float(z[lowest_cell(site, z)])
+    if level is not None:
+        lift = with_level(lift, level, lowest)
+        _, work = lift_alone(scene, lift)
+    assert work is not None
+    frame = frame or frame_of(scene, built)
+    brim = brim_of(site)
+    deepest = work.plan.pools[0].level_mm.number if work.plan.pools else lowest
+    row = row_of(built.bare, cut_y if cut_y is not None else _middle_y(site, lift))
+    water = water_of(lift, site, tuple(layer.depth_mm.number for layer in work.plan.layers), row, frame)
+    query = {"lift": lift_id} | ({"level": f"{level}"} if level is not None else {})
+    most = brim.level_mm if brim else None
+    return Tried(lift, site, work.plan, work, water, time_axis(work.plan.windows, work.plan.hours.full.value),
+                 lowest, most if most is None or most > deepest else deepest, query)  # fmt: skip
+
+
+def _middle_y(site: Site, lift: PourLift) -> float:
+    import numpy as np
+
+    from ...core.lifts.pour import filled
+
+    pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
+    rows = np.nonzero(pool.cells.any(axis=1))[0]
+    return float((rows[0] + rows[-1] + 1) / 2 * site.ground.cell_mm)
+
+
+def _chosen(opened: Opened) -> PourLift | None:
+    pours = [lift for patch in opened.scene.patches for lift in patch.lifts if lift.kind == "pour"]
+    return next((lift for lift in pours if lift.id == request.args.get("lift")), pours[0] if pours else None)
+
+
+@blueprint.get("/s/<slug>/pour")
+def page(slug: str) -> str:
+    """The pour in plan and cut, with its figures."""
+    opened = open_scene(slug)
+    lift = _chosen(opened)
+    p = drawn(opened, "finished")
+    return render_template(
+        "pour/page.html",
+        opened=opened,
+        p=p,
+        tried=attempt(opened.scene, lift.id, None, p.cut_y, p.frame) if lift else None,
+        pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.kind == "pour"],
+        resins=mixes_of(opened, "resin"),
+        inks=materials_of(opened, "colour"),
+        place="pour.page",
+    )
+
+
+def _level() -> float:
+    try:
+        return float(request.args.get("level", ""))
+    except ValueError:
+        raise fault("level", "the level is no number", "give mm above the board's top") from None
+
+
+def _resolved(slug: str) -> Scene:
+    """The scene without its plan, which a preview does not need."""
+    with database().reading() as session:
+        return scenes.resolve(scenes.find(session, slug).head, settings.bench(session))
+
+
+@blueprint.get("/s/<slug>/pour/preview")
+def preview(slug: str) -> tuple[str, int]:
+    """What another level would be: the figures and the water alone, nothing saved."""
+    scene = _resolved(slug)
+    lift_id = request.args.get("lift", "")
+    try:
+        at = request.args.get("cut", type=float)
+        tried = attempt(scene, lift_id, _level(), at)
+    except Faults as faults:
+        return render_template("pour/_refused.html", sentences=[str(one) for one in faults.faults]), 200
+    return render_template("pour/_preview.html", slug=slug, tried=tried), 200
+
+
+@blueprint.get("/s/<slug>/pour/working")
+def working(slug: str) -> str:
+    """The terms of a figure of this pour, at its own level or the one tried."""
+    scene = _resolved(slug)
+    lift_id, path = request.args.get("lift", ""), request.args.get("path", "")
+    level = _level() if "level" in request.args else None
+    tried = attempt(scene, lift_id, level, None)
+    try:
+        figure = at_path(tried.plan, path.removeprefix(f"lifts.{lift_id}."))
+    except KeyError:
+        figure = None
+    if not isinstance(figure, Figure):
+        raise fault(path, "the plan has no such figure", "reload the page; the plan may have changed")
+    return render_template("frame/_working.html", figure=figure)
+
+
+@blueprint.post("/s/<slug>/pour/<lift_id>/level")
+def set_level(slug: str, lift_id: str) -> Response:
+    """The level where the handle was let go, or as it was written."""
+    try:
+        level = round(parse(request.form.get("level", ""), "length", g.measures), 2)
+    except NotAMeasure as problem:
+        what, _, right = str(problem).partition("; ")
+        raise fault("level", what, right) from None
+    scene = _resolved(slug)
+    lowest = attempt(scene, lift_id, None, None).lowest_mm
+
+    def change(data: Document) -> None:
+        lift = entry(data, "lifts", lift_id)
+        if "depth_mm" in lift:
+            lift["depth_mm"] = round(level - lowest, 2)
+        else:
+            for name in ("volume_ml", "at_mm"):
+                lift.pop(name, None)
+            lift["level_mm"] = level
+
+    return edit(slug, f"{lift_id} to {level:g} mm", change, url_for("pour.page", slug=slug, lift=lift_id))
+
+
+@blueprint.post("/s/<slug>/pour/<lift_id>")
+def change_pour(slug: str, lift_id: str) -> Response:
+    """Resin, tint, and how it is split into lifts."""
+    drops_text = request.form.get("drops", "0").strip() or "0"
+    try:
+        drops = float(drops_text)
+    except ValueError:
+        raise fault("drops", f"“{drops_text}” is no number", "write drops in 100 ml, such as 1 or 0.5") from None
+    way, size = request.form.get("way", ""), request.form.get("size", "")
+    quantity = "volume" if way == "volume_ml" else "length"
+    try:
+        amount = round(parse(size, quantity, g.measures), 2)
+    except NotAMeasure as problem:
+        what, _, right = str(problem).partition("; ")
+        raise fault("how much", what, right) from None
+
+    def change(data: Document) -> None:
+        lift = entry(data, "lifts", lift_id)
+        lift["mix"] = request.form.get("mix", "")
+        lift.pop("tint", None)
+        if drops > 0:
+            lift["tint"] = [{"material": request.form.get("ink", ""), "drops_per_100_ml": drops}]
+        if way in ("level_mm", "depth_mm", "volume_ml"):
+            for name in ("level_mm", "depth_mm", "volume_ml"):
+                lift.pop(name, None)
+            lift[way] = amount
+            if way != "volume_ml":
+                lift.pop("at_mm", None)
+
+    return edit(slug, f"Changed {lift_id}", change, url_for("pour.page", slug=slug, lift=lift_id))
+
+

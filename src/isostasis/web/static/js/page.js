@@ -1,0 +1,36 @@
+// Keys, dialogs, and clocks that tick. Everything else on a page comes from the server.
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const field = event.target.closest?.("input, textarea, select, [contenteditable], dialog");
+  if (field) return;
+  const control = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key);
+  if (!control || event.key === "Enter") return;
+  event.preventDefault();
+  control.click();
+});
+
+document.addEventListener("click", (event) => {
+  const opener = event.target.closest("[data-open]");
+  if (opener) document.getElementById(opener.dataset.open).showModal();
+  const jump = event.target.closest("[data-open-details]");
+  if (jump) {
+    const details = document.getElementById(jump.dataset.openDetails);
+    details.open = true;
+    details.scrollIntoView({ block: "nearest" });
+    details.querySelector("summary").focus();
+    event.preventDefault();
+  }
+});
+
+function tick() {
+  for (const clock of document.querySelectorAll(".clock[data-until]")) {
+    const left = Math.round((new Date(clock.dataset.until) - Date.now()) / 1000);
+    const size = Math.abs(left);
+    const text = `${left < 0 ? "−" : ""}${Math.floor(size / 60)}:${String(size % 60).padStart(2, "0")}`;
+    clock.querySelector(".count").textContent = text;
+    clock.classList.toggle("over", left < 0);
+    clock.classList.toggle("soon", left >= 0 && left < 300);
+  }
+}
+setInterval(tick, 1000);
