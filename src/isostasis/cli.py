@@ -46,7 +46,9 @@ def _database(path: str) -> Any:
     return Database(path)
 
 
-db_option = click.option("--db", default=DEFAULT_DB, envvar="ISOSTASIS_DB", show_default=True, help="The database file.")
+db_option = click.option(
+    "--db", default=DEFAULT_DB, envvar="ISOSTASIS_DB", show_default=True, help="The database file."
+)
 
 
 @click.group()
@@ -101,7 +103,10 @@ def serve(db: str, port: int) -> None:
     try:
         server = waitress.create_server(app, host="127.0.0.1", port=port, threads=4)
     except OSError as error:
-        click.echo(f"port {port} cannot be used: {(error.strerror or str(error)).lower()}; try PORT={port + 1}", err=True)
+        click.echo(
+            f"port {port} cannot be used: {(error.strerror or str(error)).lower()}; try PORT={port + 1}",
+            err=True,
+        )
         sys.exit(2)
     click.echo(f"Isostasis is at http://127.0.0.1:{port}/  (Ctrl+C stops it; {db} keeps everything)")
     try:
@@ -185,7 +190,10 @@ def import_(files: tuple[str, ...], db: str) -> None:
                 read(text)
                 row = scenes.create(session, json.loads(text), f"Imported from {Path(path).name}", datetime.now(UTC))
             except OSError as error:
-                click.echo(f"{path}: cannot be read: {(error.strerror or str(error)).lower()}; nothing was taken in", err=True)
+                click.echo(
+                    f"{path}: cannot be read: {(error.strerror or str(error)).lower()}; nothing was taken in",
+                    err=True,
+                )
                 session.rollback()
                 sys.exit(2)
             except Faults as faults:

@@ -26,8 +26,8 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
             made = plan.lifts[lift.id]
             hours = made.hours
             lines.append(
-                f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, mix {_text(made.mix_ml, measures)}"
-                f" ({_text(made.mass_g, measures)})"
+                f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, "
+                f"mix {_text(made.mix_ml, measures)} ({_text(made.mass_g, measures)})"
             )
             parts = ", ".join(
                 f"{part.material}{' ' + part.part if part.part else ''} {_text(part.drops or part.volume_ml, measures)}"
@@ -39,7 +39,9 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
                 layers = " + ".join(" ".join(show(layer.depth_mm.value, "mm", measures)) for layer in made.layers)
                 peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
                 hottest = max(peaks, key=lambda peak: peak.number)
-                reach = f" ({show(hottest.low, 'degC', measures)[0]} to {' '.join(show(hottest.high, 'degC', measures))})"
+                reach = (
+                    f" ({show(hottest.low, 'degC', measures)[0]} to {' '.join(show(hottest.high, 'degC', measures))})"
+                )
                 lines.append(f"    lifts         {layers}, hottest {_text(hottest, measures)}{reach}")
             lines.append(
                 f"    hours         work {_text(hours.workable, measures)}, next after {_text(hours.next, measures)}, "

@@ -6,7 +6,7 @@ A pure function of the resolved document: screen and command line call the same 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from math import ceil, dist
+from math import ceil
 from typing import Any
 
 from .catalogue import Catalogue, shipped
@@ -207,10 +207,6 @@ def _form(form: Any, volume_ml: float, area_mm2: float) -> FormPlan:
     return FormPlan(Figure(volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue)
 
 
-def _edge_mm(ring: tuple[tuple[float, float], ...]) -> float:
-    return sum(dist(one, other) for one, other in zip(ring, (*ring[1:], ring[0]), strict=True))
-
-
 def _form_steps(scene: Scene, built: Build) -> list[Step]:
     """Cutting goes at 200 mm of edge a minute for sheets and 30 cm2 a minute for hollows, craft estimate."""
     labels = Labels.of(scene)
@@ -219,13 +215,17 @@ def _form_steps(scene: Scene, built: Build) -> list[Step]:
         form = one.form
         cuts = one.volume_ml < 0
         line_h = (labels.materials[form.glue].glue_line_h or GLUE_LINE_H) if form.glue else 0.0
-        do = f"Cut the hollow {form.title}" if cuts else f"Cut the sheet {form.title} and " + ("glue it on" if form.glue else "set it in place")
+        do = (
+            f"Cut the hollow {form.title}"
+            if cuts
+            else f"Cut the sheet {form.title} and " + ("glue it on" if form.glue else "set it in place")
+        )
         steps.append(
             Step(
                 id=f"form-{form.id}",
                 do=do,
                 after=(steps[-1].id,) if steps else (),
-                hands_on_min=10 + (one.area_mm2 / 100 / 30 if cuts else _edge_mm(form.outline) / 200),
+                hands_on_min=10 + (one.area_mm2 / 100 / 30 if cuts else one.edge_mm / 200),
                 wait_h=line_h,
                 form=form.id,
             )
@@ -251,11 +251,15 @@ def _lift_steps(scene: Scene, works: dict[str, Work]) -> list[Step]:
             for other in scene.patches:
                 if other.id in work.touches and other.id != patch.id:
                     dry = [one for one in other.lifts if one.kind != "pour"]
-                    before = dry[: next((place for place, one in enumerate(other.lifts) if one.kind == "pour"), len(dry))]
+                    before = dry[
+                        : next((place for place, one in enumerate(other.lifts) if one.kind == "pour"), len(dry))
+                    ]
                     waits_for += [ends[before[-1].id]] if before else []
             window: tuple[Window, ...] = ()
             after = tuple(dict.fromkeys(waits_for))
-            for number, (step_id, course) in enumerate(zip(_step_ids(lift.id, work), work.courses, strict=True), start=1):
+            for number, (step_id, course) in enumerate(
+                zip(_step_ids(lift.id, work), work.courses, strict=True), start=1
+            ):
                 steps.append(
                     Step(
                         id=step_id,
@@ -290,7 +294,13 @@ def _batches(works: dict[str, Work]) -> tuple[Batch, ...]:
                     ),
                 )
                 out.append(
-                    Batch(f"{lift_id}-{layer}-{number}", work.mix.id, volume, course.working_min, (Feed(lift_id, layer, volume),))
+                    Batch(
+                        f"{lift_id}-{layer}-{number}",
+                        work.mix.id,
+                        volume,
+                        course.working_min,
+                        (Feed(lift_id, layer, volume),),
+                    )
                 )
     return tuple(out)
 
@@ -305,9 +315,9 @@ def _cautions(
             return works[step.lift].hazards
         form = forms[step.form or ""]
         named = [name for name in (form.material or DEFAULT_MATERIAL, form.glue) if name]
-        return frozenset(hazard for name in named if name in labels.materials for hazard in labels.materials[name].hazards) or frozenset(
-            {"cutting"}
-        )
+        return frozenset(
+            hazard for name in named if name in labels.materials for hazard in labels.materials[name].hazards
+        ) or frozenset({"cutting"})
 
     told = []
     for caution in catalogue.cautions:
@@ -329,17 +339,41 @@ def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> 
             material = one.form.material or DEFAULT_MATERIAL
             stock = labels.materials[material].thickness_mm if material in labels.materials else None
             layers = ceil(getattr(one.form, "thickness_mm", 0) / stock - 1e-9) if stock else 1
-            take(material, f"{one.form.title}, {layers} thick" if layers > 1 else one.form.title, one.area_mm2 * layers * scene.copies, "mm2")
+            take(
+                material,
+                f"{one.form.title}, {layers} thick" if layers > 1 else one.form.title,
+                one.area_mm2 * layers * scene.copies,
+                "mm2",
+            )
         if one.form.glue:
-            take(one.form.glue, f"glue under {one.form.title}", one.area_mm2 * GLUE_FILM_MM / 1000 * scene.copies, "ml")
+            take(
+                one.form.glue,
+                f"glue under {one.form.title}",
+                one.area_mm2 * GLUE_FILM_MM / 1000 * scene.copies,
+                "ml",
+            )
     for lift_id, work in works.items():
         title = scene.lift(lift_id).title
         for part in work.plan.ingredients:
             by_mass = labels.materials[part.material].sold_by == "g"
             amount = (part.mass_g if by_mass else part.volume_ml).number * scene.copies
-            take(part.material, title + (f", part {part.part}" if part.part else ""), amount, "g" if by_mass else "ml")
+            take(
+                part.material,
+                title + (f", part {part.part}" if part.part else ""),
+                amount,
+                "g" if by_mass else "ml",
+            )
     return tuple(
-        Need(name, Figure(sum(float(term.value) for term in parts), parts[0].unit, "sum over the scene, waste included", tuple(parts)), parts[0].unit)
+        Need(
+            name,
+            Figure(
+                sum(float(term.value) for term in parts),
+                parts[0].unit,
+                "sum over the scene, waste included",
+                tuple(parts),
+            ),
+            parts[0].unit,
+        )
         for name, parts in sorted(terms.items())
     )
 

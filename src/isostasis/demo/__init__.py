@@ -49,13 +49,31 @@ def fill(database: Database, now: datetime | None = None) -> None:
             plans[name] = plan(scenes.resolve(row.head))
         for name, step_id, ago in DONE:
             step = next(step for step in plans[name].steps if step.id == step_id)
-            work.add_event(session, rows[name], step.id, step.lift, "done", work.planned_step(step), now - timedelta(hours=ago))
+            work.add_event(
+                session,
+                rows[name],
+                step.id,
+                step.lift,
+                "done",
+                work.planned_step(step),
+                now - timedelta(hours=ago),
+            )
         lake = rows["hollin-delf"], plans["hollin-delf"]
         for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("lake-skin-1-1", 52.5, 0.99)):
             planned = _planned(lake[1], batch_id)
-            done = work.start_batch(session, lake[0], batch_id, planned["lift"], planned, (18.5, 0.56), now - timedelta(hours=ago))
+            done = work.start_batch(
+                session, lake[0], batch_id, planned["lift"], planned, (18.5, 0.56), now - timedelta(hours=ago)
+            )
             work.write_down(done, {part["key"]: round(part["mass_g"] * share, 1) for part in planned["ingredients"]})
             work.finish_batch(done, now - timedelta(hours=ago - 0.3))
         planned = _planned(lake[1], "lake-water-1-1")
-        half = work.start_batch(session, lake[0], "lake-water-1-1", "lake-water", planned, (19.2, 0.54), now - timedelta(minutes=6))
+        half = work.start_batch(
+            session,
+            lake[0],
+            "lake-water-1-1",
+            "lake-water",
+            planned,
+            (19.2, 0.54),
+            now - timedelta(minutes=6),
+        )
         work.write_down(half, {planned["ingredients"][0]["key"]: round(planned["ingredients"][0]["mass_g"], 1)})

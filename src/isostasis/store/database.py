@@ -29,7 +29,10 @@ class Database:
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A session that holds the write lock from its start; commits at the end, or leaves nothing."""
-        with Session(self.engine.execution_options(writes=True), expire_on_commit=False) as session, session.begin():
+        with (
+            Session(self.engine.execution_options(writes=True), expire_on_commit=False) as session,
+            session.begin(),
+        ):
             yield session
 
     def close(self) -> None:

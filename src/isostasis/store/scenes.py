@@ -56,7 +56,11 @@ def dumped(document: dict[str, Any]) -> str:
 def checked(document: dict[str, Any], bench: Bench | None = None) -> Scene:
     """The resolved scene of a document that can be planned. Raises Faults."""
     if len(dumped(document)) > MOST_BYTES:
-        raise fault("document", f"it is larger than {MOST_BYTES / 1e6:g} MB", "leave something out, or split the scene")
+        raise fault(
+            "document",
+            f"it is larger than {MOST_BYTES / 1e6:g} MB",
+            "leave something out, or split the scene",
+        )
     scene = resolve_with(read(document), shipped(), bench)
     plan(scene)
     return scene
@@ -93,7 +97,14 @@ def exported(revision: RevisionRow, bench: Bench | None = None) -> dict[str, Any
 
 
 def _add(
-    session: Session, scene: SceneRow, parent: RevisionRow | None, text: str, note: str, now: datetime, *, aside: bool = False
+    session: Session,
+    scene: SceneRow,
+    parent: RevisionRow | None,
+    text: str,
+    note: str,
+    now: datetime,
+    *,
+    aside: bool = False,
 ) -> RevisionRow:
     number = 1 + (session.scalar(select(func.max(RevisionRow.number)).where(RevisionRow.scene_id == scene.id)) or 0)
     row = RevisionRow(
@@ -199,7 +210,9 @@ def copy(session: Session, scene: SceneRow, now: datetime) -> SceneRow:
     """A scene of its own that starts as this one stands."""
     data = document(scene.head)
     taken = {document(other.head)["name"] for other in all_scenes(session)}
-    name = next(name for number in range(1, 10_000) if (name := f"{data['name'][:70]}, copy{f' {number}' if number > 1 else ''}") not in taken)
+    name = next(
+        name
+        for number in range(1, 10_000)
+        if (name := f"{data['name'][:70]}, copy{f' {number}' if number > 1 else ''}") not in taken
+    )
     return create(session, {**data, "name": name}, f"Copied from {data['name']}", now)
-
-

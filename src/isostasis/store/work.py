@@ -72,16 +72,32 @@ def finish_batch(row: BatchRow, now: datetime, note: str = "") -> None:
 def batches(session: Session, scene: SceneRow) -> list[BatchRow]:
     """All batches of a scene, the newest first."""
     return list(
-        session.scalars(select(BatchRow).where(BatchRow.scene_id == scene.id).order_by(BatchRow.started_at.desc(), BatchRow.id.desc()))
+        session.scalars(
+            select(BatchRow)
+            .where(BatchRow.scene_id == scene.id)
+            .order_by(BatchRow.started_at.desc(), BatchRow.id.desc())
+        )
     )
 
 
 def add_event(
-    session: Session, scene: SceneRow, step: str, lift: str | None, what: str, planned: dict[str, Any], now: datetime
+    session: Session,
+    scene: SceneRow,
+    step: str,
+    lift: str | None,
+    what: str,
+    planned: dict[str, Any],
+    now: datetime,
 ) -> StepEventRow:
     """Something that happened to a step."""
     row = StepEventRow(
-        scene_id=scene.id, revision_id=scene.head_id or 0, step=step, lift=lift, what=what, planned=planned, at=now
+        scene_id=scene.id,
+        revision_id=scene.head_id or 0,
+        step=step,
+        lift=lift,
+        what=what,
+        planned=planned,
+        at=now,
     )
     session.add(row)
     session.flush()

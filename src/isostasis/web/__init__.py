@@ -93,7 +93,10 @@ def _errors(app: Flask) -> None:
 
     @app.errorhandler(CSRFError)
     def _forged(_: CSRFError) -> tuple[str, int, dict[str, str]]:
-        return tell("This page is from before the program was restarted. Reload it and try again; nothing was changed.", 400)
+        return tell(
+            "This page is from before the program was restarted. Reload it and try again; nothing was changed.",
+            400,
+        )
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> tuple[str, int, dict[str, str]]:
@@ -102,7 +105,10 @@ def _errors(app: Flask) -> None:
             405: "This address takes no such request.",
             413: f"That is larger than {MOST_REQUEST_BYTES / 1e6:g} MB, the most that is taken. Nothing was changed.",
         }
-        return tell(words.get(error.code or 500, error.description or "Something is wrong with this request."), error.code or 500)
+        return tell(
+            words.get(error.code or 500, error.description or "Something is wrong with this request."),
+            error.code or 500,
+        )
 
     @app.errorhandler(Exception)
     def _unforeseen(error: Exception) -> tuple[str, int, dict[str, str]]:

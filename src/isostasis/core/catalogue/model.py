@@ -96,7 +96,7 @@ class Material(Entry):
 
     def density_of(self, part: str | None) -> float:
         """Density in g/ml of the whole, or of part A or B of a kit."""
-        return dict(self.part_density).get(part, self.density)  # type: ignore[arg-type]
+        return next((density for name, density in self.part_density if name == part), self.density)
 
 
 class Part(Entry):

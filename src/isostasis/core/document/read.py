@@ -89,7 +89,9 @@ def _strict_json(text: str | bytes) -> Any:
         return json.loads(text, object_pairs_hook=no_repeats)
     except json.JSONDecodeError as error:
         raise fault(
-            f"line {error.lineno}, column {error.colno}", f"this is no JSON: {error.msg.lower()}", "mend the text there"
+            f"line {error.lineno}, column {error.colno}",
+            f"this is no JSON: {error.msg.lower()}",
+            "mend the text there",
         ) from None
     except (UnicodeDecodeError, RecursionError) as error:
         raise fault("document", f"this is no JSON text: {type(error).__name__}", "save it as UTF-8 JSON") from None
@@ -99,13 +101,13 @@ def read(source: str | bytes | dict[str, Any], forms: tuple[type[Form], ...], li
     """The scene in `source` (JSON text, or data already read). Raises Faults with every fault found."""
     data = source if isinstance(source, dict) else _strict_json(source)
     if not isinstance(data, dict):
-        raise fault("document", "this is JSON, but not an object", "a scene is an object: {\"isostasis\": 1, ...}")
+        raise fault("document", "this is JSON, but not an object", 'a scene is an object: {"isostasis": 1, ...}')
     version = data.get("isostasis")
     if version != 1 or isinstance(version, bool):
         raise fault(
             "isostasis",
             "is missing" if version is None else f"document version {json.dumps(version)} is not known",
-            "write \"isostasis\": 1",
+            'write "isostasis": 1',
         )
     kinds = {
         name: [get_args(model.model_fields["kind"].annotation)[0] for model in models]
@@ -130,7 +132,9 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
 
     def claim(thing_id: str, where: str) -> None:
         if thing_id in seen:
-            faults.append(Fault(f"{where}.id", f"'{thing_id}' is already the id of {seen[thing_id]}", "give it another"))
+            faults.append(
+                Fault(f"{where}.id", f"'{thing_id}' is already the id of {seen[thing_id]}", "give it another")
+            )
         seen.setdefault(thing_id, where)
 
     for index, form in enumerate(scene.forms):

@@ -9,13 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import datetime
 from functools import lru_cache, reduce
+from itertools import pairwise
 from operator import or_
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Discriminator, Field, Tag, create_model, model_validator
 
 from ..catalogue import Bench, Entry, Material, Mix
-from ..catalogue.model import Id, Positive, Share
+from ..catalogue.model import Id, Positive
 from .outline import Point, Ring, disc
 
 MOST_CELLS = 4_000_000
@@ -67,7 +68,7 @@ class Room(Entry):
         times = [reading.at for reading in self.series]
         if len({time.tzinfo is None for time in times}) > 1:
             raise ValueError("some times of the series have a zone and some have none; write all with or all without")
-        if any(later <= earlier for earlier, later in zip(times, times[1:], strict=False)):
+        if any(later <= earlier for earlier, later in pairwise(times)):
             raise ValueError("the times of the series do not rise; list its readings from first to last")
         return self
 
@@ -90,9 +91,7 @@ def _given(*keys: str) -> Discriminator:
     return Discriminator(tag)
 
 
-RingOrDisc = Annotated[
-    Annotated[Ring, Tag("ring")] | Annotated[Disc, Tag("disc_mm")], _given("ring", "disc_mm")
-]
+RingOrDisc = Annotated[Annotated[Ring, Tag("ring")] | Annotated[Disc, Tag("disc_mm")], _given("ring", "disc_mm")]
 
 
 class Base(Entry):
@@ -104,7 +103,10 @@ class Base(Entry):
     board: Id = "plywood-9"
     dammed: Sides = ()
     dam_mm: Positive | None = None
-    tilt_mm_per_m: tuple[Annotated[float, Field(ge=-500, le=500)], Annotated[float, Field(ge=-500, le=500)]] = (0.0, 0.0)
+    tilt_mm_per_m: tuple[Annotated[float, Field(ge=-500, le=500)], Annotated[float, Field(ge=-500, le=500)]] = (
+        0.0,
+        0.0,
+    )
     joints_x_mm: tuple[float, ...] = ()
     joints_y_mm: tuple[float, ...] = ()
 
@@ -182,9 +184,7 @@ class RestArea(Entry):
     rest: Literal[True]
 
 
-Area = Annotated[
-    Annotated[OutlineArea, Tag("outline")] | Annotated[RestArea, Tag("rest")], _given("outline", "rest")
-]
+Area = Annotated[Annotated[OutlineArea, Tag("outline")] | Annotated[RestArea, Tag("rest")], _given("outline", "rest")]
 
 
 class Patch(Entry):
@@ -206,7 +206,7 @@ class Scene(Entry):
     base: Base
     room: Room = Room()
     forms: tuple[Any, ...] = ()
-    patches: tuple[Any, ...] = ()
+    patches: tuple[Patch, ...] = ()
     bench: Bench | None = None
     mixes: tuple[Mix, ...] = ()
     materials: tuple[Material, ...] = ()
@@ -237,7 +237,7 @@ class Scene(Entry):
         """The patch whose lay-up holds the lift. Raises KeyError."""
         for patch in self.patches:
             if any(lift.id == lift_id for lift in patch.lifts):
-                return patch  # type: ignore[no-any-return]
+                return patch
         raise KeyError(lift_id)
 
     def lift(self, lift_id: str) -> Any:
@@ -250,13 +250,15 @@ def scene_model(forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) ->
     """The scene's model with just these kinds of forms and lifts."""
 
     def one_of(kinds: Iterable[type[Entry]]) -> Any:
-        return Annotated[reduce(or_, kinds), Field(discriminator="kind")]  # type: ignore[arg-type]
+        return Annotated[reduce(or_, kinds), Field(discriminator="kind")]
 
-    patch = create_model("Patch", __base__=Patch, __doc__=Patch.__doc__, lifts=(tuple[one_of(lifts), ...], ()))
+    # mypy cannot follow models that are made here: which kinds there are is known at run time only.
+    many: Any = tuple
+    patch = create_model("Patch", __base__=Patch, __doc__=Patch.__doc__, lifts=(many[one_of(lifts), ...], ()))
     return create_model(
         "Scene",
         __base__=Scene,
         __doc__=Scene.__doc__,
-        forms=(tuple[one_of(forms), ...], ()),
-        patches=(tuple[patch, ...], ()),
+        forms=(many[one_of(forms), ...], ()),
+        patches=(many[patch, ...], ()),
     )

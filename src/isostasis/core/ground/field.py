@@ -83,11 +83,12 @@ def empty_ground(base: Base, cell_mm: float) -> Ground:
 
 @dataclass(frozen=True, slots=True)
 class Shaped:
-    """What one form did: ml added (negative: removed), plan area mm2 it rests on, and the ground after it."""
+    """What one form did: ml added (negative: removed), plan area mm2 and length of edge mm, the ground after it."""
 
     form: Form
     volume_ml: float
     area_mm2: float
+    edge_mm: float
     ground: Ground
 
 

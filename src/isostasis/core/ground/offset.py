@@ -71,13 +71,18 @@ def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
         _raise_to(below, near, rows, columns, -grade * distance)
         np.minimum(lowest_near, -below, out=lowest_near)
     nosing = np.argwhere(patch & (source > lowest_near + 1e-9))
+    if not len(nosing):
+        return ground.z
+    reach = int((source.max() - ground.z[patch].min()) / grade / cell) + 1
+    around = np.arange(-reach, reach + 1)
+    cone = -grade * cell * np.hypot(around[:, None], around[None, :])
+    cone[reach, reach] = -np.inf  # the nosing itself stays as it is
     filled = ground.z.copy()
-    cells = np.argwhere(patch & (ground.z < source.max()))
-    best = np.full(len(cells), -np.inf)
+    ny, nx = ground.shape
     for row, column in nosing:
-        away = np.hypot(cells[:, 0] - row, cells[:, 1] - column) * cell
-        cone = np.where(away > 0, source[row, column] - grade * away, -np.inf)
-        np.maximum(best, cone, out=best)
-    rows, columns = cells.T
-    filled[rows, columns] = np.maximum(ground.z[rows, columns], best)
-    return filled
+        south, north = max(row - reach, 0), min(row + reach + 1, ny)
+        west, east = max(column - reach, 0), min(column + reach + 1, nx)
+        part = cone[south - row + reach : north - row + reach, west - column + reach : east - column + reach]
+        here = filled[south:north, west:east]
+        np.maximum(here, source[row, column] + part, out=here)
+    return np.where(patch, filled, ground.z)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from .field import Ground
-from .raster import Array
+from .raster import Array, Mask
 
 
 def _triangle(ax: Array, ay: Array, cell: float) -> Array:
@@ -38,7 +38,7 @@ def cell_true_area(ground: Ground) -> Array:
     return np.where(count > 0, total / np.maximum(count, 1), 1.0) * cell**2
 
 
-def one_sided(z: Array, on: Array, cell: float, axis: int) -> Array:
+def one_sided(z: Array, on: Mask, cell: float, axis: int) -> Array:
     """The smaller of the two one-sided slopes along an axis, 0 where they differ in sign; at the base's edge
     the one there is."""
     step = np.diff(z, axis=axis) / cell

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
 from .raster import Array, Mask
@@ -10,7 +12,9 @@ Line = list[tuple[float, float]]
 STEPS_MM = (0.5, 1, 2, 5, 10, 20, 25, 50, 100)
 
 
-def hillshade(z: Array, cell_mm: float, exaggeration: float = 1.6, azimuth_deg: float = 315, altitude_deg: float = 42) -> Array:
+def hillshade(
+    z: Array, cell_mm: float, exaggeration: float = 1.6, azimuth_deg: float = 315, altitude_deg: float = 42
+) -> Array:
     """Light (ny, nx) from 0 (dark) to 1 on the ground, lit from the north-west, heights drawn taller by `exaggeration`.
 
     Source: Lambert's cosine law on the ground's gradient. Row 0 is south.
@@ -19,7 +23,7 @@ def hillshade(z: Array, cell_mm: float, exaggeration: float = 1.6, azimuth_deg: 
     azimuth, altitude = np.radians(azimuth_deg), np.radians(altitude_deg)
     sun = np.array([np.sin(azimuth) * np.cos(altitude), np.cos(azimuth) * np.cos(altitude), np.sin(altitude)])
     light = (-east * sun[0] - north * sun[1] + sun[2]) / np.sqrt(1 + east**2 + north**2)
-    return np.clip(light, 0, 1)
+    return np.asarray(np.clip(light, 0, 1))
 
 
 def contour_step(z: Array, wanted: int = 12) -> float:
@@ -61,7 +65,7 @@ def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depth_mm: f
     polygons, offsets = generator.filled(depth_mm, 1e9)
     rings = []
     for points, offset in zip(polygons, offsets, strict=True):
-        for start, end in zip(offset[:-1], offset[1:], strict=True):
+        for start, end in pairwise(offset):
             ring = points[start:end] - 1 + np.array([left, top])
             rings.append(_in_mm(ring, cell_mm))
     return rings

@@ -15,7 +15,12 @@ OPEN_LOSS = 1 / 3  # a spread film can be worked until this share has left
 
 
 def hours_to_share(
-    water_g_m2: float, depth_mm: float, diffusivity_m2_s: float, climate: Climate, share: float, faces: int = 1
+    water_g_m2: float,
+    depth_mm: float,
+    diffusivity_m2_s: float,
+    climate: Climate,
+    share: float,
+    faces: int = 1,
 ) -> float | None:
     """Hours until only `share` of the free water is left; None if it never gets there.
 

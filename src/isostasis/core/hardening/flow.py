@@ -44,7 +44,9 @@ def wave_kept(hours: Array, cure: Array, label: Reacts, depth_mm: float, ripple_
     return np.exp(-np.minimum(still, 700.0))
 
 
-def wave_window(cured: Cured, label: Reacts, depth_mm: float, ripple_mm: float, density: float) -> tuple[float, float] | None:
+def wave_window(
+    cured: Cured, label: Reacts, depth_mm: float, ripple_mm: float, density: float
+) -> tuple[float, float] | None:
     """Hours from which half of a ripple is kept, and the gel; None if the layer does not gel."""
     if cured.gel_h is None:
         return None

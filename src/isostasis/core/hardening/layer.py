@@ -6,7 +6,7 @@ any step, and steps need only follow the reaction. `docs/science.md` (resin) has
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -117,10 +117,10 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     if pour.depth_mm <= 0:
         raise ValueError("a layer's depth is above 0")
     label, climate = pour.label, pour.climate
-    drive = np.asarray(heats if heats is not None else (pour.heat_j_g,), dtype=float) * 1000 * pour.thermal.rho
+    drive = np.asarray(heats if heats is not None else (pour.heat_j_g,), dtype=float)[:, None] * 1000 * pour.thermal.rho
     rates, forward, back, room_drive, top_weight, bed_weight = _modes(pour)
     widths = _slabs(pour)[0][:RESIN_CELLS]
-    resin, below = forward[:RESIN_CELLS], min(RESIN_CELLS, len(forward) - 1)
+    below = min(RESIN_CELLS, len(forward) - 1)
     heated = back[:, :RESIN_CELLS] * widths[None, :]  # W/m3 in resin cells -> modes
     # What is observed, in one product: the resin's cells and the first cell of the bed.
     seen = forward[: below + 1].T.copy()
@@ -134,16 +134,14 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     modes = np.tile(np.linalg.solve(forward, np.full(len(rates), climate.temp_c[0])), (runs, 1))
     alpha = np.zeros((runs, RESIN_CELLS + 1))  # resin cells, then the top face itself
 
-    def kelvins(temps: Array, room: float) -> Array:
-        """Absolute temperatures of the resin's cells and of its top face."""
-        face = top_weight * temps[:, :1] + (1 - top_weight) * room
-        return np.concatenate((temps[:, :RESIN_CELLS], face), axis=1) + KELVIN
+    hotness = np.empty_like(temp)
 
-    def speed(kelvin: Array, cured: Array) -> Array:
-        """d(alpha)/dt in 1/s."""
-        rest = np.maximum(1 - cured, 0.0)
-        hotter = np.exp(barrier * (1 / label_kelvin - 1 / kelvin))
-        return k_rate * hotter * (START + cured) * rest**ORDER
+    def speed(temps: Array, room: float, cured: Array) -> Array:
+        """d(alpha)/dt in 1/s, in the resin's cells and at its top face."""
+        hotness[:, :RESIN_CELLS] = temps[:, :RESIN_CELLS]
+        hotness[:, RESIN_CELLS] = top_weight * temps[:, 0] + (1 - top_weight) * room
+        np.exp(barrier / label_kelvin - barrier / (hotness + KELVIN), out=hotness)
+        return hotness * (k_rate * (START + cured)) * (1 - cured) ** ORDER
 
     now, step = 0.0, 20.0
     room = climate.temp_at(0.0)
@@ -151,24 +149,26 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     change = 0
     times, tops, cores, cures = [0.0], [temp[:, 0].copy()], [temp[:, 0].copy()], [alpha[:, -1].copy()]
     peak, bed_peak = temp[:, 0].copy(), temp[:, 0].copy()
-    fast = speed(kelvins(temp, room), alpha)
+    fast = speed(temp, room, alpha)
     finish = label.full
     # A cold room may never get there: stop at LONGEST_H.
     while alpha[:, -1].min() < finish and now < LONGEST_H * 3600:
         step = min(step, changes[change] - now, LONGEST_H * 3600 - now + 1)
-        shrink = np.exp(-rates * step)
-        first = -np.expm1(-rates * step) / rates
+        fallen = np.expm1(-rates * step)
+        shrink, first = fallen + 1, -fallen / rates
         second = (step - first) / (rates * step)
-        load = (fast[:, :RESIN_CELLS] * drive[:, None]) @ source + room_drive * room
+        load = (fast[:, :RESIN_CELLS] * drive) @ source + room_drive * room
         guess = modes * shrink + load * first
         guess_temp = guess @ seen
         guess_alpha = alpha + step * fast
-        faster = speed(kelvins(guess_temp, room), np.minimum(guess_alpha, 1.0))
-        change_rate = (faster - fast)[:, :RESIN_CELLS] * drive[:, None]
+        faster = speed(guess_temp, room, np.minimum(guess_alpha, 1.0))
+        quickening = faster - fast
+        change_rate = quickening[:, :RESIN_CELLS] * drive
         corrected = guess + (change_rate @ source) * second
         new_temp = corrected @ seen
         error = max(
-            float(np.abs(faster - fast).max()) * step / 2 / 0.0012, float(np.abs(new_temp - guess_temp).max()) / 0.15
+            float(np.abs(quickening).max()) * step / 2 / 0.0012,
+            float(np.abs(new_temp - guess_temp).max()) / 0.15,
         )
         if error > 2.0 and step > 0.05:
             step *= max(0.3, 0.9 / error**0.5)
@@ -180,7 +180,7 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
             change += 1
             room = climate.temp_at(now / 3600 + 1e-9)
             step = min(step, 60.0)
-        fast = speed(kelvins(temp, room), alpha)
+        fast = speed(temp, room, alpha)
         core = temp[:, :RESIN_CELLS].max(axis=1)
         np.maximum(peak, core, out=peak)
         np.maximum(bed_peak, bed_weight * temp[:, RESIN_CELLS - 1] + (1 - bed_weight) * temp[:, -1], out=bed_peak)
@@ -240,7 +240,10 @@ def heat_from_label(label: Reacts, thermal: Thermal = RESIN) -> Heat:
     cool, hot = (one.peak_c - ANCHOR_PEAK_C for one in solve(pour, HEAT_RANGE_J_G))
     if cool >= 0 or hot <= 0:
         return Heat(low if cool >= 0 else high, cosmetic=True)
-    return Heat(float(brentq(lambda heat: solve(pour, (heat,))[0].peak_c - ANCHOR_PEAK_C, low, high, xtol=0.05)), False)
+    return Heat(
+        float(brentq(lambda heat: solve(pour, (heat,))[0].peak_c - ANCHOR_PEAK_C, low, high, xtol=0.05)),
+        False,
+    )
 
 
 @lru_cache(maxsize=512)
@@ -251,7 +254,9 @@ def solved(pour: Pour) -> tuple[Cured, Cured, Cured]:
 
 
 @lru_cache(maxsize=1024)
-def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float, thermal: Thermal = RESIN) -> float | None:
+def gel_in_cup(
+    label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float, thermal: Thermal = RESIN
+) -> float | None:
     """Hours to gel of a mixed batch in a cup as tall as wide, lumped, that loses 8 W/m2/K over all its faces.
 
     `volume_ml` above 0. Source: lumped heat balance; docs/science.md, resin.
@@ -285,8 +290,3 @@ def working_minutes(label: Reacts, volume_ml: float, density: float, heat_j_g: f
     mine = gel_in_cup(label, round(volume_ml, 3), heat_j_g, temp_c)
     labels = gel_in_cup(label, round(label.pot_mass_g / density, 3), heat_j_g, label.temp_c)
     return label.working_min * mine / labels if mine and labels else None
-
-
-def at_depth(pour: Pour, depth_mm: float) -> Pour:
-    """The same pour at another depth."""
-    return replace(pour, depth_mm=depth_mm)

@@ -56,7 +56,10 @@ def mixed(
     measured = amounts(mix, labels.materials, total, tint, site.bench.drop_ml)
     for amount in measured:
         material = labels.materials[amount.material]
-        ingredient = next((one for one in mix.ingredients if (one.material, one.part) == (amount.material, amount.part)), None)
+        ingredient = next(
+            (one for one in mix.ingredients if (one.material, one.part) == (amount.material, amount.part)),
+            None,
+        )
         ratio = ":".join(f"{one.parts:g}" for one in mix.ingredients)
         density = Term("density", material.density_of(amount.part), "g/ml", f"label of {material.name}")
         if amount.drops is not None:
@@ -69,7 +72,10 @@ def mixed(
             law = "drops per 100 ml × what is mixed"
         else:
             share = ingredient.parts if ingredient else 1.0
-            working = (Term("to mix", total, "ml"), Term(f"parts of {ratio} by {mix.basis}", share, "", f"label of {mix.name}"))
+            working = (
+                Term("to mix", total, "ml"),
+                Term(f"parts of {ratio} by {mix.basis}", share, "", f"label of {mix.name}"),
+            )
             law = "its share of the parts, scaled so that the wet mix has the volume wanted"
         out.append(
             Ingredient(
@@ -86,8 +92,20 @@ def mixed(
         "g",
         "sum of the ingredients' masses",
         (
-            *(Term(labels.materials[one.material].name + (f", {one.part}" if one.part else ""), one.mass_g, "g") for one in measured),
-            Term("density of the wet mix", wet(mix, labels.materials).density, "g/ml", "sum of masses / wet volume"),
+            *(
+                Term(
+                    labels.materials[one.material].name + (f", {one.part}" if one.part else ""),
+                    one.mass_g,
+                    "g",
+                )
+                for one in measured
+            ),
+            Term(
+                "density of the wet mix",
+                wet(mix, labels.materials).density,
+                "g/ml",
+                "sum of masses / wet volume",
+            ),
         ),
     )
     return Mixed(mix_ml, mass_g, tuple(out), batches)

@@ -51,7 +51,12 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
     each_ml = area * film / 1000
     film_term = Term("wet film", film, "mm", f"label of {mix.name}" if mix.film_mm else "default for a brushed coat")
     terms = (
-        Term("true area", area, "mm2", "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else "")),
+        Term(
+            "true area",
+            area,
+            "mm2",
+            "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else ""),
+        ),
         film_term,
         Term("coats", lift.coats, "", "this scene"),
     )
@@ -61,15 +66,25 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
     next_h, full_h = next_and_full(site.above, labels, water, film, diffusivity, climate)
     recoat = drying_hours(water, film, diffusivity, climate, CRITICAL_SHARE, "ready for the next coat at")
     workable = span(
-        open_hours(water, climate), "open until a third of its water has left", Term("water to lose", water, "g/m2"), film_term
+        open_hours(water, climate),
+        "open until a third of its water has left",
+        Term("water to lose", water, "g/m2"),
+        film_term,
     )
     reckoned = mixed(
-        site, labels, mix, (each_ml,) * lift.coats, (volume.term("in place"),), site.bench.cup_ml, site.bench.cup_ml
+        site,
+        labels,
+        mix,
+        (each_ml,) * lift.coats,
+        (volume.term("in place"),),
+        site.bench.cup_ml,
+        site.bench.cup_ml,
     )
     minutes = 5 + area * site.scene.copies / 100 / 40  # a brush covers 40 cm2 a minute, craft estimate
     courses = tuple(
         Course(
-            do=f"Brush {mix.name.lower()} on {site.patch.name}" + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
+            do=f"Brush {mix.name.lower()} on {site.patch.name}"
+            + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
             batches=batches,
             working_min=None if workable.value is None else workable.value * 60,
             hands_on_min=minutes,
@@ -77,8 +92,15 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
-    warnings = () if next_h.value is not None else (Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."),)
-    layer = Layer(Figure(film, "mm", "wet film of one coat", (film_term,)), Figure(each_ml, "ml", "true area × wet film", terms[:2]))
+    warnings = (
+        ()
+        if next_h.value is not None
+        else (Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."),)
+    )
+    layer = Layer(
+        Figure(film, "mm", "wet film of one coat", (film_term,)),
+        Figure(each_ml, "ml", "true area × wet film", terms[:2]),
+    )
     plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,

@@ -1,173 +1,33 @@
-"""A pour: resin that levels itself in the hollows of the ground, in one lift or several."""
+"""A pour: resin that levels itself in the hollows of the ground, in one lift or several.
+
+`pools` says where it goes, `pour_heat` in how many lifts; here are its figures, windows and warnings.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import lru_cache
-from math import ceil
-from typing import Annotated, Literal
-
 import numpy as np
-from pydantic import Field, model_validator
 
 from ..catalogue import Mix, Reacts
-from ..catalogue.model import Id, Positive
-from ..document.outline import Point
-from ..document.scene import Base, Lift, Tint
-from ..fault import Faults, fault
+from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Ground, tilted
-from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, outlets, pools_at_level, volume_for_level
+from ..ground.filling import Filled, Pool, volume_for_level
 from ..ground.meniscus import capillary_length, climb, shore
 from ..ground.raster import Array
 from ..hardening.climate import Climate
 from ..hardening.flow import wave_window
-from ..hardening.layer import FOAM, PLYWOOD, RESIN, SKIN, Cured, Pour as Layered, Slab, heat_from_label, solved, working_minutes  # isort: skip
+from ..hardening.layer import RESIN, Cured, Slab, heat_from_label, working_minutes
 from ..mixing.parts import wet
 from .amount import mixed
-from .site import Cover, Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
+from .pools import PourLift, filled, raised
+from .pour_heat import TOO_HOT_C, Split, bed_under, by_heat, courses_of
+from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
 
-TOO_HOT_C = 60.0  # a lift that peaks above is too deep
 MELTS_C = 75.0  # the bed's face melts foam
 REFUSED_C = 100.0
-MOST_LIFTS = 40
 RIPPLE_MM = 15.0
-DENT_MM = 0.25  # hollows shallower than this hold nothing worth a pour
-
-
-class PourLift(Lift):
-    """A level, a depth or a volume of a two-part mix."""
-
-    kind: Literal["pour"] = "pour"
-    mix: Id
-    tint: tuple[Tint, ...] = ()
-    level_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None
-    depth_mm: Annotated[float, Field(gt=0, le=1000)] | None = None
-    volume_ml: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
-    at_mm: Point | None = None
-    lifts: Literal["auto"] | Annotated[tuple[Positive, ...], Field(min_length=1, max_length=MOST_LIFTS)] = "auto"
-
-    @model_validator(mode="after")
-    def _one_way(self) -> PourLift:
-        ways = [self.level_mm, self.depth_mm, self.volume_ml]
-        if sum(way is not None for way in ways) != 1:
-            raise ValueError("a pour needs one of level_mm, depth_mm and volume_ml; give just one")
-        if self.at_mm is not None and self.volume_ml is None:
-            raise ValueError("at_mm goes with volume_ml; leave it out")
-        return self
-
 
 MODEL = PourLift
-
-
-# --- where it goes ------------------------------------------------------------------------------------------
-
-
-def owner_of(cell: tuple[int, int], covers: dict[str, Cover]) -> str | None:
-    """The patch that owns most of a cell."""
-    best = max(covers, key=lambda name: covers[name].share[cell], default=None)
-    return best if best is not None and covers[best].share[cell] > 0 else None
-
-
-@lru_cache(maxsize=32)
-def _held(ground: Ground, base: Base) -> Array:
-    return held(ground, tilted(ground, base), base)
-
-
-@lru_cache(maxsize=64)
-def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
-    return brim(ground, tilted(ground, base), base, _held(ground, base), cell)
-
-
-@lru_cache(maxsize=64)
-def _by_volume(ground: Ground, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
-    return fill_from(ground, tilted(ground, base), base, start, volume_ml)
-
-
-@lru_cache(maxsize=64)
-def _at_level(ground: Ground, base: Base, level: float) -> tuple[Pool, ...]:
-    return tuple(pools_at_level(ground, tilted(ground, base), level))
-
-
-def lowest_cell(site: Site, z: Array) -> tuple[int, int]:
-    """The patch's deepest point."""
-    own = site.cover.mask & site.ground.on_base
-    if not own.any():
-        raise fault(f"{site.where}", f"the patch '{site.patch.id}' owns no ground to pour on", "give it an area of its own")
-    row, column = np.unravel_index(int(np.where(own, z, np.inf).argmin()), z.shape)
-    return int(row), int(column)
-
-
-def brim_of(site: Site) -> Overrun | None:
-    """Where and at what level liquid in the patch's deepest hollow first leaves the base; None if never."""
-    z = tilted(site.ground, site.scene.base)
-    return _brim(site.ground, site.scene.base, lowest_cell(site, z))
-
-
-def _hollow_in(site: Site, z: Array, pool: Pool) -> tuple[int, int] | None:
-    """The deepest cell of the patch's own hollows under a pool that runs over; None if it has none there."""
-    depth = np.where(pool.cells, _held(site.ground, site.scene.base) - z, 0.0)
-    depth[~site.cover.mask] = 0.0
-    row, column = np.unravel_index(int(depth.argmax()), z.shape)
-    return (int(row), int(column)) if depth[row, column] > DENT_MM else None
-
-
-def _runs_over(site: Site, lift: PourLift, z: Array, hollow: tuple[int, int], level: float) -> Faults:
-    """The fault of a level or depth that an open edge does not hold."""
-    over = _brim(site.ground, site.scene.base, hollow)
-    assert over is not None
-    field, value, most = "level_mm", level, over.level_mm
-    if lift.depth_mm is not None:
-        field, value, most = "depth_mm", lift.depth_mm, over.level_mm - float(z[hollow])
-    dam = f"dam the {over.side} edge" + (" higher" if over.side in site.scene.base.dammed else "")
-    return fault(
-        f"{site.where}.{field}",
-        f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the open {over.side} edge "
-        f"near x {over.x_mm:.0f}, y {over.y_mm:.0f}",
-        f"at most {most:.4g} mm, or {dam}" if most > DENT_MM else f"{dam}, or cut a hollow",
-    )
-
-
-def filled(lift: PourLift, site: Site) -> Filled:
-    """The pools of this pour. Raises Faults where it finds no hollow or would run over an open edge."""
-    base, ground = site.scene.base, site.ground
-    z = tilted(ground, base)
-    if lift.volume_ml is not None:
-        if lift.at_mm is None:
-            start = lowest_cell(site, z)
-        else:
-            start = ground.cell_at(*lift.at_mm)
-            x, y = lift.at_mm
-            if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and ground.on_base[start]):
-                raise fault(f"{site.where}.at_mm", f"{x:g}, {y:g} is not on the base", "pour somewhere on it")
-        return _by_volume(ground, base, start, lift.volume_ml)
-    lowest = lowest_cell(site, z)
-    level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
-    leaves = outlets(ground, z, base)
-    pools = []
-    for pool in _at_level(ground, base, level):
-        over = bool((leaves[pool.cells] < level - 1e-9).any())
-        if lift.depth_mm is not None:
-            mine, hollow = bool(pool.cells[lowest]), lowest
-        else:
-            # A pool that runs over drains from any hollow under it; one that holds belongs to its lowest point.
-            found = _hollow_in(site, z, pool) if over else None
-            mine = found is not None if over else owner_of(pool.lowest, site.covers) == site.patch.id
-            hollow = found or pool.lowest
-        if mine and over:
-            raise _runs_over(site, lift, z, hollow, level)
-        if mine:
-            pools.append(pool)
-    if not pools:
-        own_brim = _brim(ground, base, lowest)
-        most = f" and at most {own_brim.level_mm:.4g}" if own_brim else ""
-        no_hollow = own_brim is not None and own_brim.level_mm - float(z[lowest]) <= DENT_MM
-        raise fault(
-            f"{site.where}.{'level_mm' if lift.depth_mm is None else 'depth_mm'}",
-            f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {float(z[lowest]):.4g} mm",
-            "cut a hollow there first" if no_hollow else f"above {float(z[lowest]):.4g}{most} mm",
-        )
-    return Filled(tuple(pools), 0.0, None)
 
 
 def lay(lift: PourLift, site: Site) -> Ground:
@@ -175,73 +35,9 @@ def lay(lift: PourLift, site: Site) -> Ground:
     return raised(site.ground, site.scene.base, filled(lift, site).pools, lift.mix)
 
 
-@lru_cache(maxsize=64)
-def raised(ground: Ground, base: Base, pools: tuple[Pool, ...], mix: str) -> Ground:
-    """`ground` once the pools stand on it."""
-    z, level_view = ground.z.copy(), tilted(ground, base)
-    for pool in pools:
-        z[pool.cells] += pool.level_mm - level_view[pool.cells]
-    return ground.after(z, mix)
-
-
-# --- lifts by heat and label --------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """How a depth is poured: layers from the bed up, and how each goes (own heat, less of it, more of it)."""
-
-    depths: tuple[float, ...]
-    courses: tuple[tuple[Cured, Cured, Cured], ...]
-
-
-def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, ...]:
-    """The column under a cell, from the bed's face down to the board."""
-    fallback = {"foam": FOAM, "board": PLYWOOD, "resin": RESIN}
-    slabs: list[Slab] = []
-    for name, thickness in reversed(site.ground.column(*cell)):
-        entry = labels.mixes.get(name) or labels.materials.get(name)
-        thermal = (entry.thermal if entry else None) or fallback.get(entry.family if entry else "foam", SKIN)
-        slabs.append((round(thickness, 3), thermal))
-    board = labels.materials[site.scene.base.board]
-    return (*slabs, (board.thickness_mm or 9.0, board.thermal or PLYWOOD))
-
-
-def _courses(
-    depths: tuple[float, ...], bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate
-) -> tuple[tuple[Cured, Cured, Cured], ...]:
-    """How each layer goes on what is below it; earlier layers count as inert resin at room temperature."""
-    thermal = mix.thermal or RESIN
-    heat = heat_from_label(label, thermal).j_g
-    out = []
-    below = 0.0
-    for depth in depths:
-        under = ((round(below, 3), thermal), *bed) if below else bed
-        out.append(solved(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal)))
-        below += depth
-    return tuple(out)
-
-
-@lru_cache(maxsize=512)
-def by_heat(depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate) -> Plan:
-    """The fewest equal lifts of which each passes the label's depth and 60 degC on this bed in this room.
-
-    The label's own depth at its own temperature always passes.
-    """
-    count = max(1, ceil(depth_mm / label.max_depth_mm - 1e-9))
-    while True:
-        depths = (depth_mm / count,) * count
-        courses = _courses(depths, bed, mix, label, climate)
-        label_room = max(climate.temp_c) <= label.temp_c
-        if label_room or all(course[0].peak_c <= TOO_HOT_C for course in courses) or count >= MOST_LIFTS:
-            return Plan(depths, courses)
-        count += 1
-
-
-# --- figures ------------------------------------------------------------------------------------------------
-
-
-def _climb_ml(site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float) -> tuple[float, float, float]:
+def _climb_ml(
+    site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float
+) -> tuple[float, float, float]:
     """(ml that climb shores and dams, mm of bank shore, mm of dam)."""
     capillary = capillary_length(label.surface_tension_n_m, density * 1000)
     upright = climb(90.0, label.contact_angle_deg, capillary)[1]
@@ -262,7 +58,9 @@ def _layer_volumes(site: Site, z: Array, pools: tuple[Pool, ...], depths: tuple[
         tops.append(tops[-1] + depth)
     inside, area = site.ground.inside, site.ground.cell_area
     beds = [(pool.level_mm, z[pool.cells], inside[pool.cells]) for pool in pools]
-    below = [sum(volume_for_level(bed, area, level - top, share) for level, bed, share in beds) for top in tops[:-1]] + [0.0]
+    below = [
+        sum(volume_for_level(bed, area, level - top, share) for level, bed, share in beds) for top in tops[:-1]
+    ] + [0.0]
     return tuple(below[index] - below[index + 1] for index in reversed(range(len(depths))))
 
 
@@ -279,12 +77,21 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
     pools_ml = sum(pool.volume_ml for pool in pools)
     volume_ml = pools_ml if lift.volume_ml is None else lift.volume_ml
     if not pools:
-        raise fault(f"{site.where}.volume_ml", "none of it stays: it all runs off an open edge", "pour it into a hollow, or dam")
+        raise fault(
+            f"{site.where}.volume_ml",
+            "none of it stays: it all runs off an open edge",
+            "pour it into a hollow, or dam",
+        )
     deepest = max(pools, key=lambda pool: pool.deepest_mm)
     bed = bed_under(site, labels, deepest.lowest)
     plan = _split(lift, site, deepest, bed, mix, label)
 
-    pool_term = Term("in the pools" if len(pools) > 1 else "in the pool", pools_ml, "ml", "level × cells of the ground below it")
+    pool_term = Term(
+        "in the pools" if len(pools) > 1 else "in the pool",
+        pools_ml,
+        "ml",
+        "level × cells of the ground below it",
+    )
     volume = Figure(
         volume_ml,
         "ml",
@@ -304,7 +111,6 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
         Term(f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam", climbs, "ml", "meniscus"),
     )
     heat = heat_from_label(label, mix.thermal or RESIN)
-    per_layer = max(needs)
     placeable = site.bench.cup_ml
     working = _working(label, placeable, density, heat.j_g, climate)
     if working.value:
@@ -318,15 +124,35 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
     last, slow, quick = plan.courses[-1]
     layers = tuple(
         Layer(
-            Figure(depth, "mm", "the deepest point shared out", (Term("deepest", deepest.deepest_mm, "mm"), Term("lifts", len(plan.depths)))),
+            Figure(
+                depth,
+                "mm",
+                "the deepest point shared out",
+                (Term("deepest", deepest.deepest_mm, "mm"), Term("lifts", len(plan.depths))),
+            ),
             Figure(part, "ml", "what this lift adds to the pools"),
             _peak(course, depth, label, bed, climate, heat.j_g),
         )
         for depth, part, course in zip(plan.depths, in_layers, plan.courses, strict=True)
     )
-    gel = span(last.gel_h, "degree of cure at the top face reaches gel", *_cure_terms(label, last, label.gel), **_range(slow.gel_h, quick.gel_h))
-    hard = span(last.hard_h, "the top face is hard to touch", *_cure_terms(label, last, label.hard), **_range(slow.hard_h, quick.hard_h))
-    full = span(last.full_h, "the top face is cured through", *_cure_terms(label, last, label.full), **_range(slow.full_h, quick.full_h))
+    gel = span(
+        last.gel_h,
+        "degree of cure at the top face reaches gel",
+        *_cure_terms(label, last, label.gel),
+        **_range(slow.gel_h, quick.gel_h),
+    )
+    hard = span(
+        last.hard_h,
+        "the top face is hard to touch",
+        *_cure_terms(label, last, label.hard),
+        **_range(slow.hard_h, quick.hard_h),
+    )
+    full = span(
+        last.full_h,
+        "the top face is cured through",
+        *_cure_terms(label, last, label.full),
+        **_range(slow.full_h, quick.full_h),
+    )
     bonds_next = site.above is None or site.above.kind == "pour"
     pour_plan = LiftPlan(
         patch=site.patch.id,
@@ -346,7 +172,9 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
     )
     count = len(plan.depths)
     courses = []
-    for number, (depth, batches, course) in enumerate(zip(plan.depths, reckoned.batches, plan.courses, strict=True), start=1):
+    for number, (depth, batches, course) in enumerate(
+        zip(plan.depths, reckoned.batches, plan.courses, strict=True), start=1
+    ):
         own = course[0]
         lift_name = f", lift {number} of {count}" if count > 1 else ""
         bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, _bond_end(label, own.gel_h)),)
@@ -363,10 +191,34 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
     touched = frozenset(
         name for name, cover in site.covers.items() if any((cover.share[pool.cells] > 0).any() for pool in pools)
     )
-    return Work(pour_plan, mix, tuple(courses), labels.hazards(mix, tuple(tint.material for tint in lift.tint)), touched)
+    return Work(
+        pour_plan,
+        mix,
+        tuple(courses),
+        labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
+        touched,
+    )
 
 
-def _split(lift: PourLift, site: Site, deepest: Pool, bed: tuple[Slab, ...], mix: Mix, label: Reacts) -> Plan:
+def whole_hours(work: Work) -> Figure:
+    """From mixing the first lift to cured through, every lift poured as soon as it may."""
+    waits = [course.wait_h for course in work.courses[:-1]]
+    full = work.plan.hours.full
+    terms = [
+        Term(f"lift {number} until the next may go on", "never" if wait is None else wait, "h")
+        for number, wait in enumerate(waits, 1)
+    ]
+    known = [wait for wait in waits if wait is not None]
+    total = sum(known) + full.value if full.value is not None and len(known) == len(waits) else None
+    return span(
+        total,
+        "each lift goes on as soon as the one before it may take it",
+        *terms,
+        full.term("last lift, cured through"),
+    )
+
+
+def _split(lift: PourLift, site: Site, deepest: Pool, bed: tuple[Slab, ...], mix: Mix, label: Reacts) -> Split:
     """The lifts as the scene gives them, or by heat and label."""
     depth = round(deepest.deepest_mm, 3)
     if lift.lifts == "auto":
@@ -376,10 +228,10 @@ def _split(lift: PourLift, site: Site, deepest: Pool, bed: tuple[Slab, ...], mix
             raise fault(
                 f"{site.where}.lifts",
                 f"they add up to {sum(lift.lifts):g} mm, but the pool is {depth:.4g} mm deep",
-                f"make them add up to {depth:.4g}, or write \"auto\"",
+                f'make them add up to {depth:.4g}, or write "auto"',
             )
         depths = tuple(part * depth / sum(lift.lifts) for part in lift.lifts)
-        plan = Plan(depths, _courses(depths, bed, mix, label, site.climate))
+        plan = Split(depths, courses_of(depths, bed, mix, label, site.climate))
     hottest = max(course[0].peak_c for course in plan.courses)
     if hottest > REFUSED_C:
         raise fault(
@@ -402,12 +254,17 @@ def _cure_terms(label: Reacts, course: Cured, goal: float) -> tuple[Term, ...]:
         Term("hard on the label", label.hard_h, "h", f"thin layer at {label.temp_c:g} °C"),
         Term("hottest in this layer", course.peak_c, "degC", "heat solved through resin, bed and board"),
         Term("greatest depth on the label", label.max_depth_mm, "mm", "sets the heat of reaction"),
-        Term("law", "Kamal and Sourour (1973), 1-D heat", "", "docs/science.md; on the safe side for puddles narrower than about eight depths"),
+        Term("law", "Kamal and Sourour (1973), 1-D heat", "", "on the safe side for puddles under eight depths wide"),
     )  # fmt: skip
 
 
 def _peak(
-    course: tuple[Cured, Cured, Cured], depth: float, label: Reacts, bed: tuple[Slab, ...], climate: Climate, heat: float
+    course: tuple[Cured, Cured, Cured],
+    depth: float,
+    label: Reacts,
+    bed: tuple[Slab, ...],
+    climate: Climate,
+    heat: float,
 ) -> Figure:
     own, low, high = course
     under = " on ".join(f"{thickness:.3g}" for thickness, _ in bed)
@@ -417,7 +274,12 @@ def _peak(
         "the greatest temperature in the resin; the range is for 12 % less and more heat than the label implies",
         (
             Term("depth", depth, "mm"),
-            Term("heat of reaction", heat, "J/g", f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45"),
+            Term(
+                "heat of reaction",
+                heat,
+                "J/g",
+                f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45",
+            ),
             Term("bed, from its face down", under, "mm", "the ground under the deepest point"),
             Term("room", climate.temp_c[0], "degC", "this scene"),
             Term("on the bed's face", own.bed_peak_c, "degC", f"over {MELTS_C:g} melts foam"),
@@ -473,32 +335,59 @@ def _pool_figures(pool: Pool) -> PoolFigures:
 
 
 def _warnings(
-    lift: PourLift, site: Site, mix: Mix, label: Reacts, pools: tuple[Pool, ...], plan: Plan, fill: Filled
+    lift: PourLift, site: Site, mix: Mix, label: Reacts, pools: tuple[Pool, ...], plan: Split, fill: Filled
 ) -> tuple[Notice, ...]:
     out = []
-    bare = sorted(name for name in site.porous if any((site.covers[name].share[pool.cells] >= 0.5).any() for pool in pools))
+    bare = sorted(
+        name for name in site.porous if any((site.covers[name].share[pool.cells] >= 0.5).any() for pool in pools)
+    )
     if bare:
         names = ", ".join(patch.name for patch in site.scene.patches if patch.id in bare)
-        out.append(Notice("unsealed-bed", f"The bed of {names} is not sealed: it drinks resin and gives off bubbles. Seal it first."))
+        out.append(
+            Notice(
+                "unsealed-bed",
+                f"The bed of {names} is not sealed: it drinks resin and gives off bubbles. Seal it first.",
+            )
+        )
     if fill.lost_ml > 0 and fill.lost_at:
         x, y = fill.lost_at
-        out.append(Notice("lost", f"{fill.lost_ml:.3g} ml run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less."))
+        out.append(
+            Notice(
+                "lost",
+                f"{fill.lost_ml:.3g} ml run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less.",
+            )
+        )
     hottest = max(course[0].peak_c for course in plan.courses)
     bed = max(course[0].bed_peak_c for course in plan.courses)
     high = max(course[2].peak_c for course in plan.courses)
     if max(plan.depths) > label.max_depth_mm + 1e-6:
-        out.append(Notice("too-deep", f"A lift of {max(plan.depths):.3g} mm is deeper than the label's {label.max_depth_mm:g} mm."))
+        out.append(
+            Notice(
+                "too-deep",
+                f"A lift of {max(plan.depths):.3g} mm is deeper than the label's {label.max_depth_mm:g} mm.",
+            )
+        )
     if hottest > TOO_HOT_C:
-        out.append(Notice("runs-hot", f"A lift peaks at {hottest:.0f} °C: over {TOO_HOT_C:g} it may crack or yellow. Pour thinner lifts."))
+        out.append(
+            Notice(
+                "runs-hot",
+                f"A lift peaks at {hottest:.0f} °C: over {TOO_HOT_C:g} it may crack or yellow. Pour thinner lifts.",
+            )
+        )
     elif high > TOO_HOT_C:
-        out.append(Notice("may-run-hot", f"It should peak at {hottest:.0f} °C, but near {high:.0f} if this resin gives a little more heat. "
-                   "Thinner lifts or a cooler room are safer."))  # fmt: skip
+        near = f"It should peak at {hottest:.0f} °C, but near {high:.0f} if this resin gives a little more heat."
+        out.append(Notice("may-run-hot", f"{near} Thinner lifts or a cooler room are safer."))
     if bed > MELTS_C:
         out.append(Notice("melts-foam", f"The bed's face reaches {bed:.0f} °C: foam under it melts."))
     if plan.courses[-1][0].full_h is None:
         out.append(Notice("stays-soft", "In this room it never cures through. Warm the room."))
     elif min(site.climate.temp_c) < label.temp_c - 8:
-        out.append(Notice("cold", f"The room is well below the label's {label.temp_c:g} °C: it thickens and cures slowly, and bubbles stay in."))
+        out.append(
+            Notice(
+                "cold",
+                f"The room is well below the label's {label.temp_c:g} °C: it cures slowly, and bubbles stay in.",
+            )
+        )
     tilt = np.hypot(*site.scene.base.tilt_mm_per_m)
     if tilt > 0:
         out.append(_tilt_notice(site, pools, float(tilt)))
@@ -511,5 +400,5 @@ def _tilt_notice(site: Site, pools: tuple[Pool, ...], tilt: float) -> Notice:
     rows, columns = np.nonzero(pool.cells)
     east, north = site.scene.base.tilt_mm_per_m
     rise = (columns * east + rows * north) * site.ground.cell_mm / 1000
-    return Notice("tilted", f"The board is {tilt:.3g} mm in a metre off level: one end of the pool stands {rise.max() - rise.min():.2g} mm deeper "
-                  "than the other. Shim it level first.")  # fmt: skip
+    deeper = f"one end of the pool stands {rise.max() - rise.min():.2g} mm deeper than the other"
+    return Notice("tilted", f"The board is {tilt:.3g} mm in a metre off level: {deeper}. Shim it level first.")

@@ -39,8 +39,8 @@ def covers(areas: tuple[Area, ...], bare: Ground) -> tuple[Cover, ...]:
     for index in reversed(range(len(areas))):
         area = areas[index]
         if isinstance(area, OutlineArea):
-            shares[index] = np.minimum(covered(area.outline, bare.shape, bare.cell_mm), free)
-            free = free - shares[index]
+            claimed = np.minimum(covered(area.outline, bare.shape, bare.cell_mm), free)
+            shares[index], free = claimed, free - claimed
     return tuple(Cover(free if share is None else share) for share in shares)
 
 
@@ -221,8 +221,3 @@ class Work:
 def span(value: float | None, law: str, *working: Term, low: float | None = None, high: float | None = None) -> Figure:
     """A figure in hours; None means that it never comes in this room."""
     return Figure(value, "h", law, working, low, high, "" if value is not None else "wont-dry")
-
-
-def longest(text: str) -> str:
-    """Text with a capital, for steps."""
-    return text[:1].upper() + text[1:]

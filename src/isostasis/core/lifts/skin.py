@@ -65,7 +65,11 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
     terms = (
         Term("true area of the patch", area, "mm2", "triangulated ground under this lift"),
         Term("thickness", lift.depth_mm, "mm", "this scene"),
-        *((Term(f"fill over steps to {lift.fill_steps_deg:g}°", fill_ml, "ml", "sum of what the fill adds"),) if fill_ml else ()),
+        *(
+            (Term(f"fill over steps to {lift.fill_steps_deg:g}°", fill_ml, "ml", "sum of what the fill adds"),)
+            if fill_ml
+            else ()
+        ),
     )
     volume = Figure(skin_ml + fill_ml, "ml", "true area × thickness" + (" + fill over steps" if fill_ml else ""), terms)
     water = wet(mix, labels.materials)
@@ -87,7 +91,9 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
         )
     else:
         workable = span(
-            open_hours(to_lose, climate), "until a third of its water has left", Term("water to lose", to_lose, "g/m2")
+            open_hours(to_lose, climate),
+            "until a third of its water has left",
+            Term("water to lose", to_lose, "g/m2"),
         )
     next_h, full_h = next_and_full(site.above, labels, to_lose, deepest, diffusivity, climate)
     working_min = (workable.value or 1.0) * 60
@@ -106,7 +112,12 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
         ingredients=reckoned.ingredients,
         layers=(Layer(Figure(lift.depth_mm, "mm", "as this scene says"), volume),),
         hours=Hours(workable, next_h, full_h),
-        windows=_windows(site, workable.value, sets_h, hours_to_share(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE)),
+        windows=_windows(
+            site,
+            workable.value,
+            sets_h,
+            hours_to_share(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE),
+        ),
         look_for=mix.look_for,
         warnings=_warnings(lift, mix, site, deepest, next_h),
     )
@@ -143,5 +154,3 @@ def _warnings(lift: Skin, mix: Mix, site: Site, deepest: float, next_h: Figure) 
     if next_h.value is None:
         notices.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
     return tuple(notices)
-
-

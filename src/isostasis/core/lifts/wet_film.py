@@ -33,15 +33,28 @@ def drying_hours(
     )  # fmt: skip
     law = "drying in two periods: at the room's rate while the face is wet, then ever slower from within"
     # Rooms and films differ: a quarter to either side is what careful records show.
-    return span(value, law, *working, low=None if value is None else value * 0.75, high=None if value is None else value * 1.25)
+    return span(
+        value,
+        law,
+        *working,
+        low=None if value is None else value * 0.75,
+        high=None if value is None else value * 1.25,
+    )
 
 
 def next_and_full(
-    above: Lift | None, labels: Labels, water_g_m2: float, depth_mm: float, diffusivity: float, climate: Climate
+    above: Lift | None,
+    labels: Labels,
+    water_g_m2: float,
+    depth_mm: float,
+    diffusivity: float,
+    climate: Climate,
 ) -> tuple[Figure, Figure]:
     """When what follows may go on, and when it is dry through."""
     full = drying_hours(water_g_m2, depth_mm, diffusivity, climate, READY_SHARE, "ready to seal or pour on at")
     if follows_dry(above, labels):
         return full, full
-    damp = drying_hours(water_g_m2, depth_mm, diffusivity, climate, CRITICAL_SHARE, "ready for a wet layer or a wash at")
+    damp = drying_hours(
+        water_g_m2, depth_mm, diffusivity, climate, CRITICAL_SHARE, "ready for a wet layer or a wash at"
+    )
     return damp, full

@@ -46,7 +46,9 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
     for lift_id in lift_ids:
         stage = built.stages[lift_id]
         rise = float(stage.after.z[row, column] - stage.site.ground.z[row, column])
-        thick.append(rise if rise > 0 else plan.lifts[lift_id].layers[0].depth_mm.number * len(plan.lifts[lift_id].layers))
+        thick.append(
+            rise if rise > 0 else plan.lifts[lift_id].layers[0].depth_mm.number * len(plan.lifts[lift_id].layers)
+        )
     room = max(len(lift_ids) * ROW - 12.0, 60.0)
     thin = sum(1 for one in thick if one < 0.5)
     total = sum(one for one in thick if one >= 0.5)
@@ -61,4 +63,10 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
         centre = y + height / 2
         leader = f"M{WIDE},{centre:.1f}L{WIDE + 12},{centre:.1f}L{WIDE + 26},{middle:.1f}L{WIDE + 34},{middle:.1f}"
         strata.append(Stratum(y, height, plan.lifts[lift_id].kind, lift_id, leader))
-    return CoreSample(tuple(reversed(strata)), bottom + BED, bottom, scale * 25.4 / 96, built.bare.point_of(int(row), int(column)))
+    return CoreSample(
+        tuple(reversed(strata)),
+        bottom + BED,
+        bottom,
+        scale * 25.4 / 96,
+        built.bare.point_of(int(row), int(column)),
+    )

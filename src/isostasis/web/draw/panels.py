@@ -13,12 +13,13 @@ from ...core.ground.filling import Pool
 from ...core.ground.raster import Array, centres
 from ...core.ground.view import contour_step, contours, depth_rings
 from ...core.lifts.fold import Build
-from ...core.lifts.pour import PourLift, filled
+from ...core.lifts.pools import PourLift, filled
 from ...core.lifts.site import Cover, Labels, Site
 from ...core.units import Measures, show
 
 WIDE, GUTTER, RIGHT = 812.0, 44.0, 16.0
-PLAN_MOST, CUT_MOST = 400.0, 128.0
+PLAN_MOST, BOTH = 400.0, 600.0  # px: the plan alone; plan and cut together
+CUT_LEAST, CUT_MOST = 128.0, 250.0
 EXAGGERATIONS = (1, 1.25, 1.6, 2, 2.5, 3, 4, 5, 6, 8, 10, 15, 20)
 
 
@@ -61,7 +62,7 @@ def frame_of(scene: Scene, built: Build) -> Frame:
     scale = min((WIDE - GUTTER - RIGHT) / width, PLAN_MOST / depth)
     board = board_mm(scene)
     top = float(max(built.finished.z.max(), built.bare.z.max(), 1.0)) * 1.12
-    room = CUT_MOST / scale / (top + board)
+    room = min(max(BOTH - depth * scale - 56, CUT_LEAST), CUT_MOST) / scale / (top + board)
     exaggeration = max((one for one in EXAGGERATIONS if one <= room), default=room)
     left = GUTTER + (WIDE - GUTTER - RIGHT - width * scale) / 2
     cut_top = depth * scale + 30
@@ -92,7 +93,11 @@ def _contour_lines(ground: Ground, frame: Frame) -> tuple[str, float]:
     first = np.ceil(ground.z.min() / step + 0.5) * step
     levels = [float(level) for level in np.arange(first, ground.z.max(), step)]
     # Half a step up, so that no line runs along a level sheet.
-    lines = [line for _, lines in contours(ground.z, ground.cell_mm, [level - step / 2 for level in levels]) for line in lines]
+    lines = [
+        line
+        for _, lines in contours(ground.z, ground.cell_mm, [level - step / 2 for level in levels])
+        for line in lines
+    ]
     return path(lines, frame, close=False), step
 
 
@@ -128,7 +133,12 @@ def labels_of(scene: Scene, built: Build, frame: Frame) -> list[Label]:
         if not cover.mask.any():
             continue
         x, y = _middle(cover, built.bare.cell_mm)
-        place = Label(min(max(frame.x(x), frame.left + 50), frame.left + frame.plan_width - 50), frame.y(y), patch.name, patch.id)
+        place = Label(
+            min(max(frame.x(x), frame.left + 50), frame.left + frame.plan_width - 50),
+            frame.y(y),
+            patch.name,
+            patch.id,
+        )
         while any(abs(place.y - other.y) < 16 and abs(place.x - other.x) < 110 for other in out):
             place = Label(place.x, place.y + 17, place.text, place.id)
         out.append(place)
@@ -188,7 +198,9 @@ def _ends(ground: Ground, row: int, scene: Scene) -> tuple[Array, slice]:
     return x, part
 
 
-def cut_shapes(scene: Scene, built: Build, row: int, frame: Frame, labels: Labels, stages: bool = True) -> list[CutShape]:
+def cut_shapes(
+    scene: Scene, built: Build, row: int, frame: Frame, labels: Labels, stages: bool = True
+) -> list[CutShape]:
     """Everything along the cut but liquids: board, foam, and (with `stages`) what was laid on it."""
     x, part = _ends(built.bare, row, scene)
     bare = built.bare.z[row, part]
@@ -224,7 +236,10 @@ def water_cut(ground: Ground, z: Array, pool: Pool, row: int, level: float, fram
                 share = (level - z[row, inner]) / rise if rise > 0 else 0.0
                 shore = ((inner + 0.5 + (side - inner) * min(share, 1.0)) * cell, float(level + lean[inner]))
             else:
-                shore = ((inner + 0.5 + 0.5 * (1 if side > inner else -1)) * cell, float(ground.z[row, inner]))
+                shore = (
+                    (inner + 0.5 + 0.5 * (1 if side > inner else -1)) * cell,
+                    float(ground.z[row, inner]),
+                )
             points = [shore, *points] if side < inner else [*points, shore]
         left, right = points[0][0], points[-1][0]
         surface = [(right, level + float(lean[end - 1])), (left, level + float(lean[start]))]
@@ -258,23 +273,35 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
         top += depth
     columns = np.nonzero(largest.cells.any(axis=0))[0]
     middle = (float(columns[0]) + float(columns[-1]) + 1) / 2 * site.ground.cell_mm
-    return Water(lift.id, water_plan(site.ground, z, pools, frame), cuts, largest.level_mm, frame.x(middle), site.patch.id)
+    return Water(
+        lift.id,
+        water_plan(site.ground, z, pools, frame),
+        cuts,
+        largest.level_mm,
+        frame.x(middle),
+        site.patch.id,
+    )
+
+
+def pours(built: Build) -> list[tuple[PourLift, Site]]:
+    """Every pour of the scene with the ground it goes on."""
+    return [(stage.site.lift, stage.site) for stage in built.stages.values() if isinstance(stage.site.lift, PourLift)]
 
 
 def all_water(built: Build, depths: dict[str, tuple[float, ...]], row: int, frame: Frame) -> list[Water]:
     """Every pour of the scene."""
-    return [
-        water_of(stage.site.lift, stage.site, depths[name], row, frame)
-        for name, stage in built.stages.items()
-        if stage.site.lift.kind == "pour"
-    ]
+    return [water_of(lift, site, depths[lift.id], row, frame) for lift, site in pours(built)]
 
 
 def ticks(frame: Frame, measures: Measures) -> list[tuple[float, str]]:
     """Heights beside the cut: (y, text)."""
     top = (frame.cut_zero - frame.cut_top) / frame.scale / frame.exaggeration
     unit = 25.4 if measures.system == "imperial" else 1.0
-    step = next(one for one in (0.125, 0.25, 0.5, 1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000, 5000) if top / (one * unit) <= 4.5)
+    step = next(
+        one
+        for one in (0.125, 0.25, 0.5, 1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000, 5000)
+        if top / (one * unit) <= 4.5
+    )
     heights = np.arange(0, top, step * unit)
     return [(frame.z(float(height)), show(float(height), "mm", measures)[0]) for height in heights]
 
@@ -297,7 +324,9 @@ def scale_bar(frame: Frame, measures: Measures) -> ScaleBar:
     length = max((one for one in lengths if one <= wanted), default=lengths[0])
     width = length * frame.scale
     right = frame.left + frame.plan_width - 10
-    return ScaleBar(right - width, frame.plan_top + frame.plan_height - 14, width, " ".join(show(length, "mm", measures)))
+    return ScaleBar(
+        right - width, frame.plan_top + frame.plan_height - 14, width, " ".join(show(length, "mm", measures))
+    )
 
 
 @dataclass(frozen=True)
@@ -327,15 +356,21 @@ def row_of(ground: Ground, cut_y: float) -> int:
 
 def default_cut(scene: Scene, built: Build) -> float:
     """Where the cut runs at first: through the deepest place of the first pour, else through the middle."""
-    for stage in built.stages.values():
-        if stage.site.lift.kind == "pour":
-            pool = max(filled(stage.site.lift, stage.site).pools, key=lambda one: one.volume_ml)
-            rows = np.nonzero(pool.cells.any(axis=1))[0]
-            return float((rows[0] + rows[-1] + 1) / 2 * built.bare.cell_mm)
+    for lift, site in pours(built)[:1]:
+        pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
+        rows = np.nonzero(pool.cells.any(axis=1))[0]
+        return float((rows[0] + rows[-1] + 1) / 2 * built.bare.cell_mm)
     return scene.base.depth_mm / 2
 
 
-def panels(scene: Scene, built: Build, depths: dict[str, tuple[float, ...]], cut_y: float | None, measures: Measures, stage: str) -> Panels:
+def panels(
+    scene: Scene,
+    built: Build,
+    depths: dict[str, tuple[float, ...]],
+    cut_y: float | None,
+    measures: Measures,
+    stage: str,
+) -> Panels:
     """Plan and cut; `stage` "bare" shows the forms alone, "finished" everything that goes on them."""
     labels = Labels.of(scene)
     frame = frame_of(scene, built)

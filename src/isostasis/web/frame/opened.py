@@ -6,6 +6,7 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from math import isfinite
 from typing import Any
 
 from flask import Response, current_app, flash, make_response, redirect, request
@@ -122,7 +123,7 @@ def numeral(field: str, what: str) -> float:
     text = request.form.get(field, "").strip()
     try:
         value = float(text)
-        if value != value or value in (float("inf"), float("-inf")):
+        if not isfinite(value):
             raise ValueError
     except ValueError:
         raise fault(what, f"“{text}” is no number", "write something like 21 or 0.5") from None
@@ -155,5 +156,3 @@ def new_id(data: Document, stem: str) -> str:
     while (name := stem if number == 1 else f"{stem}-{number}") in taken:
         number += 1
     return name
-
-

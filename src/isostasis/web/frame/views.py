@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from flask import Blueprint, Flask, current_app, g, render_template, request, url_for
@@ -12,7 +13,7 @@ from ...core.figure import Figure, Term
 from ...core.units import Measures, duration, household, number, show, typed
 from ...store import scenes, settings
 from .opened import Document, database, edit, go, measures_of, now, numeral, open_scene
-from .wet_line import wet_line
+from .wet_line import Wet, wet_line
 
 blueprint = Blueprint("frame", __name__)
 
@@ -39,13 +40,17 @@ def install(app: Flask) -> None:
     def _frame() -> dict[str, Any]:
         measures: Measures = g.get("measures") or Measures()
         moment = now()
-        with database().reading() as session:
-            wet = wet_line(session, moment)
+
+        def wet_now() -> list[Wet]:
+            """What is wet, asked for by pages only: a preview has no wet line."""
+            with database().reading() as session:
+                return wet_line(session, moment)
+
         return {
             "measures": measures,
             "theme": g.get("theme", "light"),
             "places": PLACES,
-            "wet_now": wet,
+            "wet_now": wet_now,
             "moment": moment,
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
@@ -76,6 +81,23 @@ def install(app: Flask) -> None:
     def _plainly(value: float) -> str:
         return number(value)
 
+    @app.template_filter("short")
+    def _short(value: float, unit: str) -> str:
+        """Two digits, without the unit."""
+        measures = g.get("measures") or Measures()
+        return show(value, unit, measures)[0] if measures.system == "imperial" else number(value, 2)
+
+    @app.template_filter("drops")
+    def _drops(value: float) -> str:
+        count = number(value, 2)
+        return f"{count} drop{'' if count == '1' else 's'}"
+
+    @app.template_filter("later")
+    def _later(hours: float) -> str:
+        """The day and time so many hours from now."""
+        moment = (now() + timedelta(hours=hours)).astimezone()
+        return moment.strftime("%a %H:%M" if hours < 144 else "%a %d %b, %H:%M")
+
     @app.template_filter("span")
     def _span(hours: float) -> str:
         return " ".join(duration(hours))
@@ -93,7 +115,9 @@ def working(slug: str) -> str:
     try:
         figure = opened.plan.figure(path)
     except KeyError:
-        raise fault(path or "path", "the plan has no such figure", "reload the page; the plan may have changed") from None
+        raise fault(
+            path or "path", "the plan has no such figure", "reload the page; the plan may have changed"
+        ) from None
     return render_template("frame/_working.html", figure=figure)
 
 

@@ -53,7 +53,17 @@ def wet_line(session: Session, at: datetime, most: int = 4) -> list[Wet]:
             if batch.finished_at is None:
                 minutes = batch.planned.get("working_min")
                 until = None if minutes is None else batch.started_at + timedelta(minutes=minutes)
-                found.append(Wet(name, row.slug, spots.get(batch.lift, name), "mixed cup", batch.started_at, until, urgent=True))
+                found.append(
+                    Wet(
+                        name,
+                        row.slug,
+                        spots.get(batch.lift, name),
+                        "mixed cup",
+                        batch.started_at,
+                        until,
+                        urgent=True,
+                    )
+                )
         for event in _latest(session, row):
             wait = event.planned.get("wait_h")
             if event.lift is None or wait == 0:
@@ -61,7 +71,9 @@ def wet_line(session: Session, at: datetime, most: int = 4) -> list[Wet]:
             until = None if wait is None else event.at + timedelta(hours=wait)
             if until is None or until > at:
                 step = event.planned.get("do", event.step)
-                found.append(Wet(name, row.slug, spots.get(event.lift, name), _short(event.lift, step), event.at, until))
+                found.append(
+                    Wet(name, row.slug, spots.get(event.lift, name), _short(event.lift, step), event.at, until)
+                )
     far = datetime.max.replace(tzinfo=at.tzinfo)
     return sorted(found, key=lambda wet: (not wet.urgent, wet.until or far))[:most]
 
@@ -75,5 +87,11 @@ def _latest(session: Session, row: Any) -> list[Any]:
 def _short(lift: str, step: str) -> str:
     """The lift in a word or two: its id without its patch, the coat's or lift's number behind it."""
     words = lift.split("-")
-    number = step.rpartition(", coat ")[2] if ", coat " in step else step.rpartition(", lift ")[2] if ", lift " in step else ""
+    number = (
+        step.rpartition(", coat ")[2]
+        if ", coat " in step
+        else step.rpartition(", lift ")[2]
+        if ", lift " in step
+        else ""
+    )
     return " ".join(words[1:] or words) + (f" {number.split(' ')[0]}" if number else "")

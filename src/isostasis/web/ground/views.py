@@ -10,10 +10,10 @@ from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.fault import fault
 from ...core.units import NotAMeasure, parse
+from ..draw.depths import pour_depths
 from ..draw.panels import panels
 from ..draw.relief import relief_png
 from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, open_scene
-from ..draw.depths import pour_depths
 
 blueprint = Blueprint("ground", __name__)
 
@@ -41,7 +41,13 @@ def page(slug: str) -> str:
     stage = "finished" if request.args.get("stage") == "finished" else "bare"
     kinds = {"sheet": "thickness_mm", "basin": "depth_mm"}
     return render_template(
-        "ground/page.html", opened=opened, p=drawn(opened, stage), chosen=chosen, size_field=kinds, place="ground.page", stage=stage
+        "ground/page.html",
+        opened=opened,
+        p=drawn(opened, stage),
+        chosen=chosen,
+        size_field=kinds,
+        place="ground.page",
+        stage=stage,
     )
 
 

@@ -14,7 +14,7 @@ from ...core.document.scene import Patch
 from ...core.fault import fault
 from ...core.ground.field import tilted
 from ...core.lifts.fold import build
-from ...core.lifts.pour import PourLift, brim_of, lowest_cell
+from ...core.lifts.pools import PourLift, brim_of, lowest_cell
 from ..draw.core_sample import ROW, core_sample
 from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, open_scene
 from ..ground.views import drawn
@@ -45,9 +45,9 @@ def _patch(opened: Opened) -> Patch | None:
     wanted = request.args.get("patch")
     for patch in opened.scene.patches:
         if patch.id == wanted:
-            return patch  # type: ignore[no-any-return]
+            return patch
     with_pour = [patch for patch in opened.scene.patches if any(lift.kind == "pour" for lift in patch.lifts)]
-    return (with_pour or list(opened.scene.patches) or [None])[0]
+    return next(iter([*with_pour, *opened.scene.patches]), None)
 
 
 @blueprint.get("/s/<slug>/layup")
@@ -61,7 +61,9 @@ def page(slug: str) -> str:
         opened=opened,
         p=drawn(opened, "finished"),
         patch=patch,
-        core=core_sample(opened.plan, patch.id, ids) if patch and opened.plan.built.covers[patch.id].mask.any() else None,
+        core=core_sample(opened.plan, patch.id, ids)
+        if patch and opened.plan.built.covers[patch.id].mask.any()
+        else None,
         row_height=ROW,
         skins=mixes_of(opened, "skin"),
         coats=coats_of(opened),
@@ -100,13 +102,19 @@ _FIELDS: dict[str, Callable[[Document], None]] = {"skin": _skin, "coat": _coat, 
 
 def first_level(scene: Scene, patch: Patch, lift_id: str) -> float:
     """A level to start from: four fifths of what the patch's deepest hollow holds. Raises Faults for none."""
-    probe = PourLift.model_construct(id=lift_id, kind="pour", mix="casting-resin", depth_mm=1.0, lifts="auto", tint=(), after=())
+    probe = PourLift.model_construct(
+        id=lift_id, kind="pour", mix="casting-resin", depth_mm=1.0, lifts="auto", tint=(), after=()
+    )
     tried = scene.model_copy(
         update={
             "patches": tuple(
-                one.model_copy(update={"lifts": (*one.lifts, probe)}) if one.id == patch.id else one for one in scene.patches
+                one.model_copy(update={"lifts": (*one.lifts, probe)}) if one.id == patch.id else one
+                for one in scene.patches
             ),
-            "mixes": (*(mix for mix in scene.mixes if mix.id != "casting-resin"), shipped().mixes["casting-resin"]),
+            "mixes": (
+                *(mix for mix in scene.mixes if mix.id != "casting-resin"),
+                shipped().mixes["casting-resin"],
+            ),
         }
     )
     site = build(tried, until=lift_id).stages[lift_id].site
@@ -115,7 +123,11 @@ def first_level(scene: Scene, patch: Patch, lift_id: str) -> float:
     brim = brim_of(site)
     held = brim.level_mm - lowest if brim else 10.0
     if held < 0.5:
-        raise fault("pour", f"{patch.name} has no hollow that holds liquid", "cut a basin there on Ground first, or dam an edge")
+        raise fault(
+            "pour",
+            f"{patch.name} has no hollow that holds liquid",
+            "cut a basin there on Ground first, or dam an edge",
+        )
     return round(lowest + 0.8 * held, 1)
 
 
@@ -129,7 +141,10 @@ def add(slug: str, patch_id: str) -> Response:
     patch = next((one for one in opened.scene.patches if one.id == patch_id), None)
     if patch is None:
         raise fault("patch", f"'{patch_id}' is no longer there", "reload the page")
-    made: Document = {"id": new_id(opened.document, f"{patch_id}-{'water' if kind == 'pour' else kind}"), "kind": kind}
+    made: Document = {
+        "id": new_id(opened.document, f"{patch_id}-{'water' if kind == 'pour' else kind}"),
+        "kind": kind,
+    }
     _FIELDS[kind](made)
     if kind == "pour":
         made["level_mm"] = first_level(opened.scene, patch, made["id"])
@@ -183,12 +198,21 @@ def add_patch(slug: str) -> Response:
     name = request.form.get("name", "").strip()
     if not name:
         raise fault("name", "the patch has no name", "give it one, such as Pond")
-    basin = next((form for form in opened.scene.forms if form.id == request.form.get("around") and form.kind == "basin"), None)
+    basin = next(
+        (form for form in opened.scene.forms if form.id == request.form.get("around") and form.kind == "basin"),
+        None,
+    )
     if basin is None:
         raise fault("around", "there is no such basin", "cut a basin on Ground first")
-    grown = Polygon(basin.outline).buffer(8, join_style="mitre").intersection(Polygon(opened.scene.base.ring)).simplify(0.2)
+    grown = (
+        Polygon(basin.outline).buffer(8, join_style="mitre").intersection(Polygon(opened.scene.base.ring)).simplify(0.2)
+    )
     ring = [[round(x, 1), round(y, 1)] for x, y in list(grown.exterior.coords)[:-1]]
-    patch_id = new_id(opened.document, "".join(letter if letter.isalnum() and letter.isascii() else "-" for letter in name.lower()).strip("-") or "patch")
+    patch_id = new_id(
+        opened.document,
+        "".join(letter if letter.isalnum() and letter.isascii() else "-" for letter in name.lower()).strip("-")
+        or "patch",
+    )
 
     def change(data: Document) -> None:
         data.setdefault("patches", []).append({"id": patch_id, "name": name, "area": {"outline": ring}, "lifts": []})
@@ -204,5 +228,3 @@ def remove_patch(slug: str, patch_id: str) -> Response:
         data["patches"].remove(entry(data, "patches", patch_id))
 
     return edit(slug, f"Removed the patch {patch_id}", change, url_for("layup.page", slug=slug))
-
-

@@ -118,19 +118,23 @@ def page(slug: str) -> str:
         latest[row.batch] = row
     open_now = [row for row in rows if row.finished_at is None]
     todo = [batch.id for batch in opened.plan.batches if batch.id not in latest]
-    chosen = request.args.get("batch") or (open_now[0].batch if open_now else todo[0] if todo else rows[0].batch if rows else "")
-    row = latest.get(chosen)
-    planned = row.planned if row else _planned(opened, chosen)
+    chosen = request.args.get("batch") or (
+        open_now[0].batch if open_now else todo[0] if todo else rows[0].batch if rows else ""
+    )
+    current = latest.get(chosen)
+    planned = current.planned if current else _planned(opened, chosen)
     names = {lift.id: f"{patch.name}, {lift.title.lower()}" for patch in opened.scene.patches for lift in patch.lifts}
     return render_template(
         "mix/page.html",
         opened=opened,
-        card=_card(opened, planned, chosen, row) if planned else None,
+        card=_card(opened, planned, chosen, current) if planned else None,
         batches=opened.plan.batches,
         latest=latest,
         names=names,
         retired=[row for row in rows if row.lift not in names],
-        runs_out=row.started_at + timedelta(minutes=planned["working_min"]) if row and planned and planned["working_min"] else None,
+        runs_out=current.started_at + timedelta(minutes=planned["working_min"])
+        if current and planned and planned["working_min"]
+        else None,
         place="mix.page",
     )
 
@@ -148,7 +152,9 @@ def start(slug: str, key: str) -> Response:
         raise fault("batch", f"the plan has no batch '{key}' any more", "go back to Mix and choose one of its batches")
     room = opened.scene.room
     with database().writing() as session:
-        work.start_batch(session, scenes.find(session, slug), key, planned["lift"], planned, (room.temp_c, room.rh), now())
+        work.start_batch(
+            session, scenes.find(session, slug), key, planned["lift"], planned, (room.temp_c, room.rh), now()
+        )
     return _back(slug, key)
 
 
@@ -174,9 +180,13 @@ def _as_mass(text: str, part: dict[str, Any]) -> float:
         return parse(text, "mass", g.measures)
     except NotAMeasure as problem:
         try:
-            return parse(text, "volume", g.measures) * part["mass_g"] / part["volume_ml"]
+            return float(parse(text, "volume", g.measures) * part["mass_g"] / part["volume_ml"])
         except NotAMeasure:
-            raise fault(part["material"], f"“{text}” is neither a mass nor a volume", "write 120 g, 4 oz, 110 ml or 8 drops") from problem
+            raise fault(
+                part["material"],
+                f"“{text}” is neither a mass nor a volume",
+                "write 120 g, 4 oz, 110 ml or 8 drops",
+            ) from problem
 
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/finish")
@@ -188,7 +198,11 @@ def finish(slug: str, row_id: int) -> Response:
         row = work.get_batch(session, scene, row_id)
         work.finish_batch(row, now(), request.form.get("note", "").strip())
         layer = row.planned["layer"]
-        wanted = {batch.id for batch in opened.plan.batches if (batch.feeds[0].lift, batch.feeds[0].layer) == (row.lift, layer)}
+        wanted = {
+            batch.id
+            for batch in opened.plan.batches
+            if (batch.feeds[0].lift, batch.feeds[0].layer) == (row.lift, layer)
+        }
         emptied = {one.batch for one in work.batches(session, scene) if one.finished_at is not None}
         step = step_of(opened, row.lift, layer)
         if step and wanted <= emptied and not any(event.step == step.id for event in work.events(session, scene)):

@@ -12,10 +12,11 @@ from ...core.document import Scene
 from ...core.fault import Faults, fault
 from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
-from ...core.lifts.pour import PourLift, brim_of, lowest_cell
+from ...core.lifts.pools import PourLift, brim_of, filled, lowest_cell
+from ...core.lifts.pour import whole_hours
 from ...core.lifts.site import LiftPlan, Site, Window, Work
 from ...core.plan import lift_alone
-from ...core.units import NotAMeasure, parse
+from ...core.units import NotAMeasure, Quantity, parse
 from ...store import scenes, settings
 from ..draw.panels import Frame, Water, frame_of, row_of, water_of
 from ..frame.opened import Document, Opened, database, edit, entry, open_scene
@@ -59,7 +60,17 @@ def time_axis(windows: tuple[Window, ...], full: float | None) -> TimeAxis:
         x = window.from_h / end * AXIS_WIDE
         width = max(((window.to_h if window.to_h is not None else end) - window.from_h) / end * AXIS_WIDE, 3.0)
         left = x > AXIS_WIDE * 0.55
-        bars.append(Bar(x, width, 16.0 + number * 27, window.what, window.to_h is None, x + width if left else x, "end" if left else "start"))
+        bars.append(
+            Bar(
+                x,
+                width,
+                16.0 + number * 27,
+                window.what,
+                window.to_h is None,
+                x + width if left else x,
+                "end" if left else "start",
+            )
+        )
     marks, at = [], 0.0
     while at <= end:
         marks.append((at / end * AXIS_WIDE, f"{at:g} h"))
@@ -79,6 +90,7 @@ class Tried:
     axis: TimeAxis
     lowest_mm: float
     most_mm: float | None
+    whole: Figure
     figures: dict[str, str]  # what a figure's working is asked with, beside its path
 
     @property
@@ -86,6 +98,11 @@ class Tried:
         """Which layer peaks highest, counted from 0."""
         peaks = [layer.peak_c.number if layer.peak_c else 0.0 for layer in self.plan.layers]
         return peaks.index(max(peaks))
+
+    @property
+    def bonds_next(self) -> bool:
+        """Whether what follows is another pour, or nothing."""
+        return self.site.above is None or self.site.above.kind == "pour"
 
     @property
     def ratio(self) -> str:
@@ -127,13 +144,11 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
     query = {"lift": lift_id} | ({"level": f"{level}"} if level is not None else {})
     most = brim.level_mm if brim else None
     return Tried(lift, site, work.plan, work, water, time_axis(work.plan.windows, work.plan.hours.full.value),
-                 lowest, most if most is None or most > deepest else deepest, query)  # fmt: skip
+                 lowest, most if most is None or most > deepest else deepest, whole_hours(work), query)  # fmt: skip
 
 
 def _middle_y(site: Site, lift: PourLift) -> float:
     import numpy as np
-
-    from ...core.lifts.pour import filled
 
     pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
     rows = np.nonzero(pool.cells.any(axis=1))[0]
@@ -197,7 +212,7 @@ def working(slug: str) -> str:
     level = _level() if "level" in request.args else None
     tried = attempt(scene, lift_id, level, None)
     try:
-        figure = at_path(tried.plan, path.removeprefix(f"lifts.{lift_id}."))
+        figure = tried.whole if path == "whole" else at_path(tried.plan, path)
     except KeyError:
         figure = None
     if not isinstance(figure, Figure):
@@ -237,7 +252,7 @@ def change_pour(slug: str, lift_id: str) -> Response:
     except ValueError:
         raise fault("drops", f"“{drops_text}” is no number", "write drops in 100 ml, such as 1 or 0.5") from None
     way, size = request.form.get("way", ""), request.form.get("size", "")
-    quantity = "volume" if way == "volume_ml" else "length"
+    quantity: Quantity = "volume" if way == "volume_ml" else "length"
     try:
         amount = round(parse(size, quantity, g.measures), 2)
     except NotAMeasure as problem:
@@ -258,5 +273,3 @@ def change_pour(slug: str, lift_id: str) -> Response:
                 lift.pop("at_mm", None)
 
     return edit(slug, f"Changed {lift_id}", change, url_for("pour.page", slug=slug, lift=lift_id))
-
-

@@ -12,9 +12,9 @@ from ...core.fault import Faults, fault
 from ...core.kinds import read
 from ...core.plan import plan
 from ...store import scenes, settings, work
-from ..draw.panels import CutShape, Frame, cut_shapes, default_cut, frame_of, row_of, water_of
-from ..frame.opened import Opened, database, edit, go, measure, now, open_scene
 from ..draw.depths import pour_depths
+from ..draw.panels import CutShape, Frame, all_water, cut_shapes, default_cut, frame_of, row_of
+from ..frame.opened import Opened, database, edit, go, measure, now, open_scene
 
 blueprint = Blueprint("scenes", __name__)
 
@@ -42,13 +42,7 @@ def _card(slug: str, name: str) -> Card:
     built = opened.plan.built
     frame = frame_of(opened.scene, built)
     row = row_of(built.bare, default_cut(opened.scene, built))
-    depths = pour_depths(opened.plan)
-    waters = [
-        d
-        for lift, stage in built.stages.items()
-        if stage.site.lift.kind == "pour"
-        for d, _ in water_of(stage.site.lift, stage.site, depths[lift], row, frame).cut
-    ]
+    waters = [d for water in all_water(built, pour_depths(opened.plan), row, frame) for d, _ in water.cut]
     with database().reading() as session:
         events = work.events(session, scenes.find(session, slug))
     ids = [step.id for step in opened.plan.steps]
@@ -78,7 +72,13 @@ def new() -> BaseResponse:
     base: dict[str, object] = {"width_mm": width, "depth_mm": depth, "board": "plywood-9"}
     if round_base:
         base["outline"] = {"disc_mm": width}
-    data = {"isostasis": 1, "name": name, "base": base, "forms": [], "patches": [{"id": "ground", "name": "Ground", "area": {"rest": True}, "lifts": []}]}
+    data = {
+        "isostasis": 1,
+        "name": name,
+        "base": base,
+        "forms": [],
+        "patches": [{"id": "ground", "name": "Ground", "area": {"rest": True}, "lifts": []}],
+    }
     if max(width, depth) < 120:
         data["grid_mm"] = max(0.25, round(max(width, depth) / 120 * 4) / 4)
     with database().writing() as session:
@@ -95,7 +95,12 @@ def import_() -> BaseResponse:
         raise fault("file", "nothing was chosen", "choose a scene file, or paste its text")
     read(text)
     with database().writing() as session:
-        row = scenes.create(session, json.loads(text), f"Imported{' from ' + sent.filename if sent and sent.filename else ''}", now())
+        row = scenes.create(
+            session,
+            json.loads(text),
+            f"Imported{' from ' + sent.filename if sent and sent.filename else ''}",
+            now(),
+        )
     return go(url_for("ground.page", slug=row.slug))
 
 

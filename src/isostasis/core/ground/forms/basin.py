@@ -12,7 +12,7 @@ from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
 from ..field import Ground, Shaped
-from ..raster import centres, centres_within, covered, distance_to_ring
+from ..raster import centres, centres_within, covered, distance_to_ring, edge_length, window
 
 
 class Basin(Form):
@@ -33,13 +33,17 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     from scipy.ndimage import distance_transform_edt
 
     x, y = centres(ground.shape, ground.cell_mm)
-    within = centres_within(form.outline, x, y) & ground.on_base
+    here = window(form.outline, ground.shape, ground.cell_mm, margin=2)
+    within = np.zeros(ground.shape, dtype=bool)
+    within[here] = centres_within(form.outline, x[here[1]], y[here[0]])
+    within &= ground.on_base
     outside = ground.on_base & ~within
     if not within.any():
         raise fault(f"{where}.outline", "covers no cell of the grid", "make the outline larger or grid_mm smaller")
     if not outside.any():
         raise fault(f"{where}.outline", "takes the whole base and leaves no ground for a lip", "draw it smaller")
-    distance = distance_to_ring(form.outline, x, y)
+    distance = np.full(ground.shape, np.inf)
+    distance[here] = distance_to_ring(form.outline, x[here[1]], y[here[0]])
     lip = outside & (distance <= 1.5 * ground.cell_mm)
     lowest = float(ground.z[lip if lip.any() else outside].min())
     floor = lowest - form.depth_mm
@@ -50,10 +54,9 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
             f"at most {lowest:g}" if lowest > 0 else "lay a sheet there first",
         )
     nearest = distance_transform_edt(within, return_distances=False, return_indices=True)
-    lip_height = ground.z[nearest[0], nearest[1]]
     fall = np.inf if form.bank_deg == 90 else distance * tan(radians(form.bank_deg))
-    cut = np.maximum(floor, lip_height - fall)
+    cut = np.maximum(floor, ground.z[nearest[0], nearest[1]] - fall)
     z = np.where(within, np.minimum(ground.z, cut), ground.z)
     volume = float(((z - ground.z) * ground.inside).sum()) * ground.cell_area / 1000
     area = float(covered(form.outline, ground.shape, ground.cell_mm).sum()) * ground.cell_area
-    return Shaped(form, volume, area, ground.after(z, None))
+    return Shaped(form, volume, area, edge_length(form.outline), ground.after(z, None))

@@ -11,7 +11,7 @@ from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
 from ..field import Ground, Shaped
-from ..raster import covered
+from ..raster import covered, edge_length
 
 
 class Sheet(Form):
@@ -36,4 +36,4 @@ def shape(form: Sheet, ground: Ground, where: str) -> Shaped:
     z = np.where(under, top, ground.z)
     volume = float(((top - ground.z) * share)[under | (share > 0)].sum()) * ground.cell_area / 1000
     after = ground.after(z, form.material or DEFAULT_MATERIAL)
-    return Shaped(form, volume, float(share.sum()) * ground.cell_area, after)
+    return Shaped(form, volume, float(share.sum()) * ground.cell_area, edge_length(form.outline), after)

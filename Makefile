@@ -1,0 +1,56 @@
+# make demo: install, build the demo scenes, serve them.   make test: everything that CI checks.
+PYTHON ?= python3.11
+PORT ?= 8765
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo demo-reset test lint format bench screenshots schema lock clean
+
+$(VENV)/installed: pyproject.toml requirements.lock
+	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is needed ($(PYTHON) was not found); set PYTHON=..."; exit 1; }
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --constraint requirements.lock --editable .
+	@touch $@
+
+$(VENV)/installed-test: $(VENV)/installed
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --constraint requirements.lock --editable '.[test]'
+	@touch $@
+
+demo: $(VENV)/installed
+	@$(BIN)/isostasis demo --port $(PORT)
+
+demo-reset: $(VENV)/installed
+	@$(BIN)/isostasis demo --reset --port $(PORT)
+
+/usr/bin/chromium:
+	@echo "Chromium is missing; installing it from Debian's packages (the browser tests need it)"
+	@if [ "$$(id -u)" = 0 ]; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
+	else sudo apt-get update -qq && sudo apt-get install -y -qq chromium >/dev/null; fi
+
+lint: $(VENV)/installed-test
+	$(BIN)/ruff format --check src tests
+	$(BIN)/ruff check src tests
+	$(BIN)/lint-imports
+	$(BIN)/mypy
+
+test: lint /usr/bin/chromium
+	$(BIN)/pytest
+
+format: $(VENV)/installed-test
+	$(BIN)/ruff check --fix --quiet src tests
+	$(BIN)/ruff format src tests
+
+bench: $(VENV)/installed-test /usr/bin/chromium
+	$(BIN)/isostasis bench
+
+screenshots: $(VENV)/installed-test /usr/bin/chromium
+	$(BIN)/python -m isostasis.demo.screenshots docs/screenshots
+
+schema: $(VENV)/installed
+	$(BIN)/isostasis schema > docs/scene.schema.json
+
+lock: $(VENV)/installed-test
+	$(BIN)/python -m pip freeze --exclude-editable > requirements.lock
+
+clean:
+	rm -rf $(VENV) build src/*.egg-info .pytest_cache .mypy_cache .ruff_cache .hypothesis .import_linter_cache

@@ -1,0 +1,5 @@
+"""`python -m isostasis` is the command line."""
+
+from .cli import main
+
+main()

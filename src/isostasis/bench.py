@@ -1,0 +1,243 @@
+"""Speed against the project's own marks. Each mark is a ratio: below 1 is within it.
+
+Warm means: same process, label anchors cached, plan not cached.
+"""
+
+from __future__ import annotations
+
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+CHROMIUM = "/usr/bin/chromium"
+CHROMIUM_FLAGS = (
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+)
+
+
+@dataclass(frozen=True)
+class Mark:
+    """What was measured, in `unit`, and the most that it may be."""
+
+    name: str
+    measured: float
+    most: float
+    unit: str
+
+    @property
+    def ratio(self) -> float:
+        """Measured / most: below 1 is within."""
+        return self.measured / self.most
+
+    def as_json(self) -> dict[str, Any]:
+        """For machines."""
+        return {**asdict(self), "ratio": self.ratio}
+
+    def __str__(self) -> str:
+        verdict = "within" if self.ratio <= 1 else "OVER"
+        return f"{self.name:56} {self.measured:9.3g} {self.unit:3} of {self.most:g}   ratio {self.ratio:.2f}  {verdict}"
+
+
+def _best(action: Callable[[], object], times: int) -> float:
+    """Median seconds of several runs."""
+    spans = []
+    for _ in range(times):
+        start = time.perf_counter()
+        action()
+        spans.append(time.perf_counter() - start)
+    return float(np.median(spans))
+
+
+def forget_stages() -> None:
+    """Empty every cache of a stage of the plan; keep what follows from labels alone."""
+    from .core.ground import field, raster
+    from .core.hardening import layer
+    from .core.lifts import pools, pour_heat, site, skin
+
+    for cached in (
+        field.empty_ground,
+        field.shaped,
+        raster.covered,
+        site.covers,
+        site._cell_areas,
+        skin._filled,
+        skin._laid,
+        pools._held,
+        pools._brim,
+        pools._by_volume,
+        pools._at_level,
+        pools.raised,
+        pour_heat.by_heat,
+        layer.solved,
+        layer.gel_in_cup,
+    ):
+        cached.cache_clear()
+
+
+def _plan() -> Mark:
+    from .core.catalogue import shipped
+    from .core.document import resolve
+    from .core.kinds import read
+    from .core.plan import plan
+    from .demo import document
+
+    scene = resolve(read(document("hollin-delf")), shipped())
+    plan(scene)
+
+    def once() -> None:
+        forget_stages()
+        plan(scene)
+
+    return Mark("plan of Hollin Delf at 5 mm, warm", _best(once, 9) * 1000, 150, "ms")
+
+
+def _layer() -> list[Mark]:
+    from .core.catalogue import shipped
+    from .core.hardening.climate import Climate
+    from .core.hardening.layer import ANCHOR_BED, Pour, heat_from_label, solve
+    from .core.hardening.reference import solve_reference
+
+    label = shipped().mixes["casting-resin"].reacts
+    assert label is not None
+    room = Climate((0.0,), (23.0,), (0.5,))
+    pour = Pour(12.0, ANCHOR_BED, label, heat_from_label(label).j_g, room)
+    ours, reference = solve(pour)[0], solve_reference(pour)
+    mine = _best(lambda: solve(pour), 25)
+    theirs = _best(lambda: solve_reference(pour), 3)
+    rise = (ours.peak_c - 23) / (reference.peak_c - 23) - 1
+    assert ours.gel_h
+    assert reference.gel_h
+    assert ours.hard_h
+    assert reference.hard_h
+    return [
+        Mark("one resin layer", mine * 1000, 15, "ms"),
+        Mark("one resin layer, ten times, against the reference", mine * 10 / theirs, 1, "x"),
+        Mark("temperature rise of a layer, off the reference", abs(rise) * 100, 2, "%"),
+        Mark("gel of a layer, off the reference", abs(ours.gel_h / reference.gel_h - 1) * 100, 1, "%"),
+        Mark("hard of a layer, off the reference", abs(ours.hard_h / reference.hard_h - 1) * 100, 3, "%"),
+    ]
+
+
+def _filling() -> Mark:
+    from .core.ground.filling import level_for_volume
+
+    z = np.random.default_rng(7).normal(50, 10, 4_000_000)
+    sort = _best(lambda: np.sort(z), 5)
+    level = _best(lambda: level_for_volume(z, 25.0, 1_000_000.0), 5)
+    return Mark("level from volume on 4 million cells, in sorts", level / sort, 3, "x")
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Served:
+    """A demo server of its own on a free port, over a database in a folder."""
+
+    def __init__(self, folder: str) -> None:
+        self.port = _free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.folder = folder
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def __enter__(self) -> Served:
+        import urllib.request
+
+        command = [
+            sys.executable,
+            "-m",
+            "isostasis",
+            "demo",
+            "--db",
+            f"{self.folder}/demo.db",
+            "--port",
+            str(self.port),
+        ]
+        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        for _ in range(600):
+            try:
+                with urllib.request.urlopen(self.url + "/", timeout=5):
+                    return self
+            except OSError:
+                time.sleep(0.02)
+        raise RuntimeError("the server did not start")
+
+    def __exit__(self, *_: object) -> None:
+        if self.process:
+            self.process.terminate()
+            self.process.wait(10)
+
+
+def _second_start(folder: str) -> Mark:
+    start = time.perf_counter()
+    with Served(folder):
+        took = time.perf_counter() - start
+    return Mark("second start of the server, to its first page", took, 4, "s")
+
+
+_DRAG = """
+async ({steps}) => {
+  const level = () => document.getElementById("level");
+  const low = Number(level().getAttribute("aria-valuemin")), high = Number(level().getAttribute("aria-valuemax"));
+  const spans = [];
+  for (let step = 0; step < steps; step++) {
+    const value = low + 2 + (high - low - 3) * ((step * 0.37) % 1);
+    const before = document.getElementById("pour-reading");
+    const box = level().getBoundingClientRect();
+    const svg = document.querySelector("svg.panels");
+    const zero = Number(svg.dataset.zero), rise = Number(svg.dataset.rise);
+    const point = new DOMPoint(300, zero - value * rise).matrixTransform(svg.getScreenCTM());
+    const fire = (type, target, y) =>
+      target.dispatchEvent(new PointerEvent(type, {bubbles: true, clientX: point.x, clientY: y}));
+    fire("pointerdown", level(), box.y + box.height / 2);
+    const start = performance.now();
+    fire("pointermove", document, point.y);
+    while (document.getElementById("pour-reading") === before) await new Promise((done) => setTimeout(done, 1));
+    await new Promise((done) => requestAnimationFrame(() => setTimeout(done, 0)));
+    spans.push(performance.now() - start);
+    document.dispatchEvent(new KeyboardEvent("keydown", {key: "x"}));
+  }
+  return spans;
+}
+"""
+
+
+def _drag(folder: str) -> Mark:
+    from playwright.sync_api import sync_playwright
+
+    with Served(folder) as served, sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{served.url}/s/hollin-delf/pour")
+        page.evaluate(_DRAG, {"steps": 5})
+        spans = page.evaluate(_DRAG, {"steps": 60})
+        browser.close()
+    return Mark("level change from drag to repainted numbers, 95th pct", float(np.percentile(spans, 95)), 150, "ms")
+
+
+def run(browser: bool = True) -> list[Mark]:
+    """All marks, one after the other."""
+    marks = [_plan(), *_layer(), _filling()]
+    with tempfile.TemporaryDirectory() as folder:
+        with Served(folder):
+            pass
+        marks.append(_second_start(folder))
+        if browser:
+            if not Path(CHROMIUM).exists():
+                raise SystemExit("Chromium is missing: `make bench` installs it, or use --no-browser")
+            marks.append(_drag(folder))
+    return marks

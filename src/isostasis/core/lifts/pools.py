@@ -1,0 +1,163 @@
+"""Where a pour goes: the hollows that it fills, by level, by depth or by volume, and where it would run over."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from ..catalogue.model import Id, Positive
+from ..document.outline import Point
+from ..document.scene import Base, Lift, Tint
+from ..fault import Faults, fault
+from ..ground.field import Ground, tilted
+from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, outlets, pools_at_level
+from ..ground.raster import Array
+from .site import Cover, Site
+
+MOST_LIFTS = 40
+DENT_MM = 0.25  # hollows shallower than this hold nothing worth a pour
+
+
+class PourLift(Lift):
+    """A level, a depth or a volume of a two-part mix."""
+
+    kind: Literal["pour"] = "pour"
+    mix: Id
+    tint: tuple[Tint, ...] = ()
+    level_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None
+    depth_mm: Annotated[float, Field(gt=0, le=1000)] | None = None
+    volume_ml: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
+    at_mm: Point | None = None
+    lifts: Literal["auto"] | Annotated[tuple[Positive, ...], Field(min_length=1, max_length=MOST_LIFTS)] = "auto"
+
+    @model_validator(mode="after")
+    def _one_way(self) -> PourLift:
+        ways = [self.level_mm, self.depth_mm, self.volume_ml]
+        if sum(way is not None for way in ways) != 1:
+            raise ValueError("a pour needs one of level_mm, depth_mm and volume_ml; give just one")
+        if self.at_mm is not None and self.volume_ml is None:
+            raise ValueError("at_mm goes with volume_ml; leave it out")
+        return self
+
+
+def owner_of(cell: tuple[int, int], covers: dict[str, Cover]) -> str | None:
+    """The patch that owns most of a cell."""
+    best = max(covers, key=lambda name: covers[name].share[cell], default=None)
+    return best if best is not None and covers[best].share[cell] > 0 else None
+
+
+@lru_cache(maxsize=32)
+def _held(ground: Ground, base: Base) -> Array:
+    return held(ground, tilted(ground, base), base)
+
+
+@lru_cache(maxsize=64)
+def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
+    return brim(ground, tilted(ground, base), base, _held(ground, base), cell)
+
+
+@lru_cache(maxsize=64)
+def _by_volume(ground: Ground, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
+    return fill_from(ground, tilted(ground, base), base, start, volume_ml)
+
+
+@lru_cache(maxsize=64)
+def _at_level(ground: Ground, base: Base, level: float) -> tuple[Pool, ...]:
+    return tuple(pools_at_level(ground, tilted(ground, base), level))
+
+
+def lowest_cell(site: Site, z: Array) -> tuple[int, int]:
+    """The patch's deepest point."""
+    own = site.cover.mask & site.ground.on_base
+    if not own.any():
+        raise fault(
+            f"{site.where}",
+            f"the patch '{site.patch.id}' owns no ground to pour on",
+            "give it an area of its own",
+        )
+    row, column = np.unravel_index(int(np.where(own, z, np.inf).argmin()), z.shape)
+    return int(row), int(column)
+
+
+def brim_of(site: Site) -> Overrun | None:
+    """Where and at what level liquid in the patch's deepest hollow first leaves the base; None if never."""
+    z = tilted(site.ground, site.scene.base)
+    return _brim(site.ground, site.scene.base, lowest_cell(site, z))
+
+
+def _hollow_in(site: Site, z: Array, pool: Pool) -> tuple[int, int] | None:
+    """The deepest cell of the patch's own hollows under a pool that runs over; None if it has none there."""
+    depth = np.where(pool.cells, _held(site.ground, site.scene.base) - z, 0.0)
+    depth[~site.cover.mask] = 0.0
+    row, column = np.unravel_index(int(depth.argmax()), z.shape)
+    return (int(row), int(column)) if depth[row, column] > DENT_MM else None
+
+
+def _runs_over(site: Site, lift: PourLift, z: Array, hollow: tuple[int, int], level: float) -> Faults:
+    """The fault of a level or depth that an open edge does not hold."""
+    over = _brim(site.ground, site.scene.base, hollow)
+    assert over is not None
+    field, value, most = "level_mm", level, over.level_mm
+    if lift.depth_mm is not None:
+        field, value, most = "depth_mm", lift.depth_mm, over.level_mm - float(z[hollow])
+    dam = f"dam the {over.side} edge" + (" higher" if over.side in site.scene.base.dammed else "")
+    return fault(
+        f"{site.where}.{field}",
+        f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the open {over.side} edge "
+        f"near x {over.x_mm:.0f}, y {over.y_mm:.0f}",
+        f"at most {most:.4g} mm, or {dam}" if most > DENT_MM else f"{dam}, or cut a hollow",
+    )
+
+
+def filled(lift: PourLift, site: Site) -> Filled:
+    """The pools of this pour. Raises Faults where it finds no hollow or would run over an open edge."""
+    base, ground = site.scene.base, site.ground
+    z = tilted(ground, base)
+    if lift.volume_ml is not None:
+        if lift.at_mm is None:
+            start = lowest_cell(site, z)
+        else:
+            start = ground.cell_at(*lift.at_mm)
+            x, y = lift.at_mm
+            if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and ground.on_base[start]):
+                raise fault(f"{site.where}.at_mm", f"{x:g}, {y:g} is not on the base", "pour somewhere on it")
+        return _by_volume(ground, base, start, lift.volume_ml)
+    lowest = lowest_cell(site, z)
+    level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
+    leaves = outlets(ground, z, base)
+    pools = []
+    for pool in _at_level(ground, base, level):
+        over = bool((leaves[pool.cells] < level - 1e-9).any())
+        if lift.depth_mm is not None:
+            mine, hollow = bool(pool.cells[lowest]), lowest
+        else:
+            # A pool that runs over drains from any hollow under it; one that holds belongs to its lowest point.
+            found = _hollow_in(site, z, pool) if over else None
+            mine = found is not None if over else owner_of(pool.lowest, site.covers) == site.patch.id
+            hollow = found or pool.lowest
+        if mine and over:
+            raise _runs_over(site, lift, z, hollow, level)
+        if mine:
+            pools.append(pool)
+    if not pools:
+        own_brim = _brim(ground, base, lowest)
+        most = f" and at most {own_brim.level_mm:.4g}" if own_brim else ""
+        no_hollow = own_brim is not None and own_brim.level_mm - float(z[lowest]) <= DENT_MM
+        raise fault(
+            f"{site.where}.{'level_mm' if lift.depth_mm is None else 'depth_mm'}",
+            f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {float(z[lowest]):.4g} mm",
+            "cut a hollow there first" if no_hollow else f"above {float(z[lowest]):.4g}{most} mm",
+        )
+    return Filled(tuple(pools), 0.0, None)
+
+
+@lru_cache(maxsize=64)
+def raised(ground: Ground, base: Base, pools: tuple[Pool, ...], mix: str) -> Ground:
+    """`ground` once the pools stand on it."""
+    z, level_view = ground.z.copy(), tilted(ground, base)
+    for pool in pools:
+        z[pool.cells] += pool.level_mm - level_view[pool.cells]
+    return ground.after(z, mix)
