@@ -10,7 +10,7 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from ..fault import Fault, Faults, fault
-from .scene import Form, Lift, OutlineArea, RestArea, Scene, scene_model
+from .scene import EDGE_MM, Form, Lift, OutlineArea, RestArea, Scene, scene_model
 
 # Kinds that the format knows and this version does not build yet: refused by name.
 LATER_FORMS = ("mound", "ramp", "rim", "channel", "bevel", "survey")
@@ -34,7 +34,6 @@ _RIGHT = {
     "int_type": "write a whole number",
     "bool_parsing": "write true or false",
 }
-EDGE_MM = 0.25  # an outline may stand out so far: round bases are drawn with corners
 _WHAT = {
     "missing": "is missing",
     "extra_forbidden": "is not a key that is known here",

@@ -21,6 +21,7 @@ from .outline import Point, Ring, disc
 
 MOST_CELLS = 4_000_000
 LONGEST_MM = 20_000
+EDGE_MM = 0.25  # an outline may stand out of the base so far: round bases are drawn with corners
 SHORT_MM = 300  # under this a cell is 2 mm by default, 5 mm otherwise
 
 Side = Literal["north", "south", "east", "west", "all"]

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..document.scene import Base, Form
+from ..document.scene import EDGE_MM, Base, Form
 from .raster import Array, Mask, centres, covered
 
 
@@ -15,8 +15,8 @@ from .raster import Array, Mask, centres, covered
 class Ground:
     """A field of heights z (ny, nx) in mm above the board's top, on square cells of `cell_mm`.
 
-    Row 0 is the south edge. `inside` is the share of each cell that lies on the base. `history` holds,
-    oldest first, what was laid or cut (an id of a material or mix, or None for a cut) and the heights
+    Row 0 is the south edge. `inside` is the share of each cell that lies on the base, `edge` the base's ring.
+    `history` holds, oldest first, what was laid or cut (an id of a material or mix, or None for a cut) and the heights
     after it: from it follows the column of materials under any point. A Ground is never changed; it
     compares and hashes by identity, so that stages can be cached by the ground they start from.
     """
@@ -24,7 +24,14 @@ class Ground:
     z: Array
     cell_mm: float
     inside: Array
+    edge: tuple[tuple[float, float], ...] = ()
     history: tuple[tuple[str | None, Array], ...] = ()
+
+    def is_edge(self, point: tuple[float, float]) -> bool:
+        """Whether a point in mm lies on the base's edge, as near as an outline may stand out."""
+        from shapely import LinearRing, Point
+
+        return bool(LinearRing(self.edge).distance(Point(point)) <= EDGE_MM)
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -78,7 +85,7 @@ def empty_ground(base: Base, cell_mm: float) -> Ground:
     shape = (max(1, round(base.depth_mm / cell_mm + 0.4999)), max(1, round(base.width_mm / cell_mm + 0.4999)))
     z = np.zeros(shape)
     z.setflags(write=False)
-    return Ground(z=z, cell_mm=cell_mm, inside=covered(base.ring, shape, cell_mm))
+    return Ground(z=z, cell_mm=cell_mm, inside=covered(base.ring, shape, cell_mm), edge=base.ring)
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 Ring = tuple[tuple[float, float], ...]
+Sides = tuple[bool, ...]
 
 
 def centres(shape: tuple[int, int], cell_mm: float) -> tuple[Array, Array]:
@@ -28,11 +29,16 @@ def window(ring: Ring, shape: tuple[int, int], cell_mm: float, margin: int = 1) 
     return slice(max(low[1], 0), min(high[1], ny)), slice(max(low[0], 0), min(high[0], nx))
 
 
-def distance_to_ring(ring: Ring, x: Array, y: Array) -> Array:
-    """Distance in mm from each point of the grid x (nx,) by y (ny,) to the ring's line."""
+def distance_to_ring(ring: Ring, x: Array, y: Array, but: Sides | None = None) -> Array:
+    """Distance in mm from each point of the grid x (nx,) by y (ny,) to the ring's line.
+
+    Sides of the ring that `but` says True for (by their number) are left out; inf where none is left.
+    """
     corners = np.asarray(ring, dtype=float)
     best = np.full((len(y), len(x)), np.inf)
-    for (ax, ay), (bx, by) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+    for side, ((ax, ay), (bx, by)) in enumerate(zip(corners, np.roll(corners, -1, axis=0), strict=True)):
+        if but is not None and but[side]:
+            continue
         dx, dy = bx - ax, by - ay
         along = ((x - ax) * dx)[None, :] + ((y - ay) * dy)[:, None]
         share = np.clip(along / (dx * dx + dy * dy), 0, 1)

@@ -29,8 +29,8 @@ def reduced_time(alpha: float) -> float:
 def rate_constant(label: Reacts) -> float:
     """K in 1/s, such that a thin layer at the label's temperature is hard in the label's hours.
 
-    >>> f"{rate_constant(Reacts(hard_h=8, max_depth_mm=6, working_min=25)):.4e}"
-    '1.2877e-04'
+    >>> f"{rate_constant(Reacts(hard_h=8, max_depth_mm=6, working_min=25)):.3e}"
+    '1.288e-04'
     """
     return reduced_time(label.hard) / (label.hard_h * 3600)
 

@@ -147,8 +147,7 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     room = climate.temp_at(0.0)
     changes = [hour * 3600 for hour in climate.hours[1:]] + [np.inf]
     change = 0
-    times, tops, cores, cures = [0.0], [temp[:, 0].copy()], [temp[:, 0].copy()], [alpha[:, -1].copy()]
-    peak, bed_peak = temp[:, 0].copy(), temp[:, 0].copy()
+    times, rooms, temps, alphas = [0.0], [room], [temp], [alpha[:, -1]]
     fast = speed(temp, room, alpha)
     finish = label.full
     # A cold room may never get there: stop at LONGEST_H.
@@ -181,15 +180,15 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
             room = climate.temp_at(now / 3600 + 1e-9)
             step = min(step, 60.0)
         fast = speed(temp, room, alpha)
-        core = temp[:, :RESIN_CELLS].max(axis=1)
-        np.maximum(peak, core, out=peak)
-        np.maximum(bed_peak, bed_weight * temp[:, RESIN_CELLS - 1] + (1 - bed_weight) * temp[:, -1], out=bed_peak)
         times.append(now)
-        tops.append(top_weight * temp[:, 0] + (1 - top_weight) * room)
-        cores.append(core)
-        cures.append(alpha[:, -1].copy())
+        rooms.append(room)
+        temps.append(temp)
+        alphas.append(alpha[:, -1])
         step *= min(2.0, max(0.4, 0.9 / max(error, 1e-9) ** 0.5))
-    hours, cure = np.asarray(times) / 3600, np.asarray(cures)
+    hours, cure, course_c = np.asarray(times) / 3600, np.asarray(alphas), np.asarray(temps)
+    core = course_c[:, :, :RESIN_CELLS].max(axis=2)
+    top = top_weight * course_c[:, :, 0] + (1 - top_weight) * np.asarray(rooms)[:, None]
+    bed = bed_weight * course_c[:, :, RESIN_CELLS - 1] + (1 - bed_weight) * course_c[:, :, -1]
 
     def reached(run: int, goal: float) -> float | None:
         course = cure[:, run]
@@ -204,11 +203,11 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
             reached(run, label.gel),
             reached(run, label.hard),
             reached(run, label.full),
-            float(peak[run]),
-            float(bed_peak[run]),
+            float(core[:, run].max()),
+            float(bed[:, run].max()),
             hours,
-            np.asarray(tops)[:, run],
-            np.asarray(cores)[:, run],
+            top[:, run],
+            core[:, run],
             cure[:, run],
         )
         for run in range(runs)

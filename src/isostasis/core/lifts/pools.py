@@ -143,13 +143,14 @@ def filled(lift: PourLift, site: Site) -> Filled:
         if mine:
             pools.append(pool)
     if not pools:
-        own_brim = _brim(ground, base, lowest)
-        most = f" and at most {own_brim.level_mm:.4g}" if own_brim else ""
-        no_hollow = own_brim is not None and own_brim.level_mm - float(z[lowest]) <= DENT_MM
+        low, own_brim = float(z[lowest]), _brim(ground, base, lowest)
+        if level > low and own_brim is not None and own_brim.level_mm <= level:
+            raise _runs_over(site, lift, z, lowest, level)
+        most = f" and at most {own_brim.level_mm:.4g}" if own_brim and own_brim.level_mm > low + DENT_MM else ""
         raise fault(
             f"{site.where}.{'level_mm' if lift.depth_mm is None else 'depth_mm'}",
-            f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {float(z[lowest]):.4g} mm",
-            "cut a hollow there first" if no_hollow else f"above {float(z[lowest]):.4g}{most} mm",
+            f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {low:.4g} mm",
+            f"above {low:.4g}{most} mm",
         )
     return Filled(tuple(pools), 0.0, None)
 

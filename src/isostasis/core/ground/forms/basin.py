@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from math import radians, tan
 from typing import Annotated, Literal
 
@@ -29,7 +30,8 @@ MODEL = Basin
 
 def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     """Cut the basin: floor at depth below the lowest ground just outside the lip; banks start at the ground
-    that stands nearest outside. Refuses to cut through the board's top."""
+    that stands nearest outside. Where the outline runs along the base's edge there is no ground to leave a bank
+    on, so the floor runs out there. Refuses to cut through the board's top."""
     from scipy.ndimage import distance_transform_edt
 
     x, y = centres(ground.shape, ground.cell_mm)
@@ -43,7 +45,7 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     if not outside.any():
         raise fault(f"{where}.outline", "takes the whole base and leaves no ground for a lip", "draw it smaller")
     distance = np.full(ground.shape, np.inf)
-    distance[here] = distance_to_ring(form.outline, x[here[1]], y[here[0]])
+    distance[here] = distance_to_ring(form.outline, x[here[1]], y[here[0]], _along_edge(form.outline, ground))
     lip = outside & (distance <= 1.5 * ground.cell_mm)
     lowest = float(ground.z[lip if lip.any() else outside].min())
     floor = lowest - form.depth_mm
@@ -60,3 +62,12 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     volume = float(((z - ground.z) * ground.inside).sum()) * ground.cell_area / 1000
     area = float(covered(form.outline, ground.shape, ground.cell_mm).sum()) * ground.cell_area
     return Shaped(form, volume, area, edge_length(form.outline), ground.after(z, None))
+
+
+def _along_edge(outline: Ring, ground: Ground) -> tuple[bool, ...]:
+    """Which sides of the outline run along the base's edge."""
+    corners = [*outline, outline[0]]
+    return tuple(
+        all(ground.is_edge((ax * (1 - part) + bx * part, ay * (1 - part) + by * part)) for part in (0.1, 0.5, 0.9))
+        for (ax, ay), (bx, by) in pairwise(corners)
+    )

@@ -1,0 +1,88 @@
+"""Shared by all tests: scenes as data, resolved scenes, a database, the application with a clock of its own."""
+
+from __future__ import annotations
+
+import copy
+import json
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from isostasis.core.catalogue import shipped
+from isostasis.core.document import resolve
+from isostasis.core.kinds import read
+from isostasis.demo import document
+from isostasis.store import Database
+
+DATA = Path(__file__).parent / "data"
+
+
+def scene_data(name="tarn-first-kinds"):
+    return json.loads((DATA / f"{name}.json").read_text("utf-8"))
+
+
+def square(west, south, east, north):
+    return [[west, south], [east, south], [east, north], [west, north]]
+
+
+def resolved(data):
+    return resolve(read(copy.deepcopy(data)), shipped())
+
+
+@pytest.fixture
+def tarn():
+    return scene_data()
+
+
+@pytest.fixture
+def pond():
+    """A plain pond: 200 x 120 mm at the lip, 10 mm deep, in a 25 mm sheet."""
+    return {
+        "isostasis": 1,
+        "name": "Pond",
+        "grid_mm": 2,
+        "base": {"width_mm": 300, "depth_mm": 200},
+        "forms": [
+            {"id": "slab", "kind": "sheet", "outline": square(0, 0, 300, 200), "thickness_mm": 25},
+            {"id": "hole", "kind": "basin", "outline": square(50, 40, 250, 160), "depth_mm": 10, "bank_deg": 45},
+        ],
+        "patches": [
+            {
+                "id": "pond",
+                "name": "Pond",
+                "area": {"rest": True},
+                "lifts": [{"id": "water", "kind": "pour", "mix": "casting-resin", "level_mm": 24}],
+            }
+        ],
+    }
+
+
+@pytest.fixture
+def database(tmp_path):
+    opened = Database(tmp_path / "test.db")
+    yield opened
+    opened.close()
+
+
+class Clock:
+    """A clock that tests turn."""
+
+    def __init__(self):
+        self.at = datetime(2026, 3, 4, 19, 0, tzinfo=UTC)
+
+    def __call__(self):
+        return self.at
+
+    def pass_by(self, **span):
+        self.at += timedelta(**span)
+
+
+@pytest.fixture
+def clock():
+    return Clock()
+
+
+@pytest.fixture
+def demo_scene():
+    return lambda name="hollin-delf": document(name)

@@ -1,0 +1,72 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from isostasis.core.units import Measures, NotAMeasure, duration, household, number, parse, show, typed
+
+INCHES = Measures(system="imperial")
+
+
+@pytest.mark.parametrize(
+    ("text", "quantity", "value"),
+    [
+        ("25", "length", 25),
+        ("2.5 cm", "length", 25),
+        ("1 1/2 in", "length", 38.1),
+        ('1½"', "length", 38.1),
+        ("3/4 in", "length", 19.05),
+        ("1 ft 2 1/2 in", "length", 368.3),
+        ("2'", "length", 609.6),
+        ("250 ml", "volume", 250),
+        ("1 1/2 cups", "volume", 354.882355),
+        ("2 tbsp", "volume", 29.5735296),
+        ("1 tsp", "volume", 4.92892159),
+        ("3 fl oz", "volume", 88.7205886),
+        ("12 drops", "volume", 0.6),
+        ("4 scoops", "volume", 60),
+        ("1.2 kg", "mass", 1200),
+        ("12 oz", "mass", 340.194278),
+    ],
+)
+def test_what_people_write(text, quantity, value):
+    assert parse(text, quantity) == pytest.approx(value, rel=1e-7)
+
+
+def test_bare_numbers_are_inches_for_imperial_readers():
+    assert parse("2 1/4", "length", INCHES) == pytest.approx(57.15)
+    assert parse("2 1/4 mm", "length", INCHES) == pytest.approx(2.25)
+
+
+def test_drops_and_scoops_are_the_users_own():
+    mine = Measures(drop_ml=0.04, scoop_ml=30)
+    assert parse("10 drops", "volume", mine) == pytest.approx(0.4)
+    assert parse("2 scoops", "volume", mine) == 60
+
+
+@pytest.mark.parametrize("text", ["", "  ", "blue", "12 furlongs of", "2,5 mm", "5 g", "1/0 in", "-", "3 kg", "mm"])
+def test_no_measure_is_refused_with_what_would_be_right(text):
+    with pytest.raises(NotAMeasure) as refused:
+        parse(text, "length")
+    assert "write" in str(refused.value)
+
+
+@given(st.floats(0.2, 9000), st.sampled_from(["mm", "ml", "g"]), st.sampled_from(["metric", "imperial"]))
+def test_shown_values_read_back_within_their_precision(value, unit, system):
+    measures = Measures(system=system)
+    quantity = {"mm": "length", "ml": "volume", "g": "mass"}[unit]
+    back = parse(typed(value, unit, measures), quantity, measures)
+    rough = 25.4 / 16 if (unit, system) == ("mm", "imperial") else 0
+    assert back == pytest.approx(value, rel=0.006, abs=max(rough, 0.005))
+
+
+def test_showing():
+    assert show(897.2, "ml") == ("897", "ml")
+    assert show(0.0687, "mm") == ("0.0687", "mm")
+    assert show(21, "degC", INCHES) == ("69.8", "°F")
+    assert show(12_340, "ml") == ("12.3", "l")
+    assert show(None, "h") == ("never", "")
+    assert duration(0.5) == ("30", "min")
+    assert duration(110.46) == ("4 d 14", "h")
+    assert number(12_400) == "12400"
+    assert household(270, Measures()) == "1 cup 2 tbsp 3/4 tsp"
+    assert household(0.15, Measures()) == "3 drops"
