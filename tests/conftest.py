@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+import shutil
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -12,8 +13,8 @@ import pytest
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve
 from isostasis.core.kinds import read
-from isostasis.demo import document
-from isostasis.store import Database
+from isostasis.demo import fill
+from isostasis.store import Database, scenes
 
 DATA = Path(__file__).parent / "data"
 
@@ -83,6 +84,20 @@ def clock():
     return Clock()
 
 
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory):
+    """A database with the demo scenes and the tarn, made once; tests get copies."""
+    path = tmp_path_factory.mktemp("demo") / "demo.db"
+    made = Database(path)
+    fill(made, Clock().at)
+    with made.writing() as session:
+        scenes.create(session, scene_data(), "new", Clock().at)
+    made.close()
+    return path
+
+
 @pytest.fixture
-def demo_scene():
-    return lambda name="hollin-delf": document(name)
+def demo_database(demo_file, tmp_path):
+    opened = Database(shutil.copy(demo_file, tmp_path / "demo.db"))
+    yield opened
+    opened.close()

@@ -224,7 +224,7 @@ def test_low_ground_at_an_open_edge_is_no_hollow(pond):
 
 def test_a_dam_holds_to_its_height(pond):
     pond["forms"][1] |= {"outline": square(50, 0, 250, 160)}
-    with pytest.raises(Faults, match="from 15 mm up it runs over the open south edge near .* dam the south edge"):
+    with pytest.raises(Faults, match=r"from 15 mm up it runs over the open south edge near .* dam the south edge"):
         lifts_of(pond)
     pond["base"]["dammed"] = ["south"]
     high = lifts_of(pond)["water"]

@@ -163,7 +163,7 @@ def next_of(session: Session, scene: SceneRow) -> RevisionRow | None:
     """The revision that redo would bring: the newest made from the current one."""
     return session.scalar(
         select(RevisionRow)
-        .where(RevisionRow.parent_id == scene.head_id, RevisionRow.set_aside.is_(False))
+        .where(RevisionRow.parent_id == scene.head.id, RevisionRow.set_aside.is_(False))
         .order_by(RevisionRow.id.desc())
         .limit(1)
     )

@@ -78,7 +78,7 @@ def _then(slug: str, form_id: str | None = None) -> str:
 
 
 def _round(value: float) -> float:
-    return round(value, 2)
+    return round(value, 3)
 
 
 @blueprint.post("/s/<slug>/forms")

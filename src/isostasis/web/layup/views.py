@@ -79,7 +79,7 @@ def _then(slug: str, patch: str) -> str:
 
 def _skin(data: Document) -> None:
     data["mix"] = request.form.get("mix", "")
-    data["depth_mm"] = round(measure("depth", "length", "thickness", g.measures), 2)
+    data["depth_mm"] = round(measure("depth", "length", "thickness", g.measures), 3)
 
 
 def _coat(data: Document) -> None:

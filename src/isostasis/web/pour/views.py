@@ -196,9 +196,9 @@ def preview(slug: str) -> tuple[str, int]:
     """What another level would be: the figures and the water alone, nothing saved."""
     scene = _resolved(slug)
     lift_id = request.args.get("lift", "")
+    level = _level()
     try:
-        at = request.args.get("cut", type=float)
-        tried = attempt(scene, lift_id, _level(), at)
+        tried = attempt(scene, lift_id, level, request.args.get("cut", type=float))
     except Faults as faults:
         return render_template("pour/_refused.html", sentences=[str(one) for one in faults.faults]), 200
     return render_template("pour/_preview.html", slug=slug, tried=tried), 200

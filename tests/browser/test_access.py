@@ -1,0 +1,40 @@
+"""Can everybody use it: axe's rules on every main view, light and dark; nothing beside the window on a phone."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+
+VIEWS = [
+    "/",
+    "/s/hollin-delf/ground?form=pit",
+    "/s/hollin-delf/layup",
+    "/s/hollin-delf/pour",
+    "/s/hollin-delf/mix",
+    "/s/hollin-delf/history",
+]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_axe_finds_nothing(page, theme):
+    page.goto("/")
+    if theme == "dark":
+        page.keyboard.press("d")
+        page.wait_for_selector("html[data-theme=dark]")
+    found = []
+    for view in VIEWS:
+        page.goto(view)
+        for details in page.locator("details:not(.room) > summary").all()[:8]:
+            if details.is_visible():
+                details.click()
+        result = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]})
+        found += [
+            (view, one["id"], one["nodes"][0]["html"][:140], one["nodes"][0]["failureSummary"][:300])
+            for one in result.response["violations"]
+        ]
+    assert not found, "\n".join(map(str, found))
+
+
+def test_nothing_sticks_out_on_a_phone(page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    for view in VIEWS:
+        page.goto(view)
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, view

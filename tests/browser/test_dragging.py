@@ -1,0 +1,189 @@
+"""What a hand does: dragging the level, the cut, a corner; arrow keys; opening the working; mixing a batch."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from isostasis.core.plan import plan
+from isostasis.core.units import number
+from tests.conftest import resolved
+
+
+def middle(locator):
+    box = locator.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page, locator, right, down, steps=6):
+    x, y = middle(locator)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + right, y + down, steps=steps)
+    page.mouse.up()
+
+
+def figure(page, label):
+    return page.locator(".figure", has_text=label).locator(".number").first
+
+
+def ml(page, label):
+    return float(re.match(r"[\d.]+", figure(page, label).inner_text().strip())[0])
+
+
+def test_dragging_the_level_changes_the_figures_and_is_saved_when_let_go(page, saved):
+    page.goto("/s/tarn/pour")
+    before, drawn = ml(page, "resin in place"), page.locator("#live-cut path").first.get_attribute("d")
+    handle = page.locator("#level rect")
+    x, y = middle(handle)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 5, steps=3)
+    expect(figure(page, "resin in place")).not_to_have_text(f"{before:g}ml")
+    lower = ml(page, "resin in place")
+    assert lower < before
+    assert saved()["patches"][0]["lifts"][2]["level_mm"] == 24
+    assert page.locator("#live-cut path").first.get_attribute("d") != drawn
+    page.mouse.up()
+    expect(page.locator(".history-bar a")).to_have_text("revision 2")
+    level = saved()["patches"][0]["lifts"][2]["level_mm"]
+    assert 18 < level < 24
+    volume = plan(resolved(saved())).lifts["tarn-water"].volume_ml.number
+    expect(figure(page, "resin in place")).to_have_text(f"{number(volume)}ml")
+    page.get_by_role("button", name="undo").click()
+    expect(page.locator(".history-bar a")).to_have_text("revision 1")
+    assert ml(page, "resin in place") == before
+
+
+def test_the_level_stops_at_the_brim(page, saved):
+    page.goto("/s/tarn/pour")
+    drag(page, page.locator("#level rect"), 0, -400)
+    expect(page.locator(".history-bar a")).to_have_text("revision 2")
+    assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(30, abs=0.05)
+
+
+def test_arrow_keys_move_the_level(page, saved):
+    page.goto("/s/tarn/pour")
+    level = page.get_by_role("slider", name="Water level")
+    level.focus()
+    level.press("ArrowDown")
+    level.press("Shift+ArrowDown")
+    expect(page.locator(".history-bar a")).to_have_text("revision 2")
+    assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(24 - 0.2 - 2)
+
+
+def test_the_cut_follows_the_pointer_and_the_keys(page):
+    page.goto("/s/tarn/ground?stage=finished")
+    caption, shapes = page.locator("#cut-caption"), page.locator("#cut-shapes path").nth(1)
+    before = shapes.get_attribute("d")
+    drag(page, page.locator("#cut-line circle").first, 0, -90)
+    expect(caption).not_to_contain_text("cut at 80 mm")
+    expect(shapes).not_to_have_attribute("d", before)
+    text = caption.text_content()
+    line = page.get_by_role("slider", name="Cut line")
+    line.focus()
+    line.press("Shift+ArrowDown")
+    expect(caption).not_to_have_text(text)
+    page.goto("/s/tarn/layup")
+    expect(caption).not_to_contain_text("cut at 80 mm")
+
+
+def test_a_corner_is_dragged_and_nudged(page, saved):
+    page.goto("/s/tarn/ground?form=hole")
+    corner = page.get_by_role("button", name="Corner 1 of Hole")
+    drag(page, corner, 40, -20)
+    expect(page.locator(".history-bar a")).to_have_text("revision 2")
+    x, y = saved()["forms"][2]["outline"][0]
+    assert x > 60
+    assert y > 35
+    corner.focus()
+    corner.press("ArrowRight")
+    expect(page.locator(".history-bar a")).to_have_text("revision 3")
+    assert saved()["forms"][2]["outline"][0][0] == x + 1
+
+
+def test_a_corner_dragged_into_nonsense_is_told_and_nothing_is_saved(page, saved):
+    page.goto("/s/tarn/ground?form=hole")
+    drag(page, page.get_by_role("button", name="Corner 1 of Hole"), 420, -50)
+    expect(page.locator("#problem")).to_contain_text("crosses itself")
+    assert saved()["forms"][2]["outline"][0] == [50, 30]
+
+
+def test_every_figure_opens_its_working(page):
+    page.goto("/s/hollin-delf/pour")
+    figures = page.locator("#pour-reading .figure details")
+    for number in range(figures.count()):
+        figures.nth(number).locator("summary").click()
+        expect(figures.nth(number).locator(".working .law")).to_be_visible()
+    expect(figures.nth(0).locator(".working")).to_contain_text("in the pool")
+
+
+def test_a_newcomer_starts_a_scene_and_pours(page, saved):
+    page.goto("/")
+    page.get_by_label("Name").fill("Mill leat")
+    page.get_by_role("button", name="Start").click()
+    page.get_by_role("button", name="Add a sheet").click()
+    expect(page.get_by_role("heading", name="Sheet")).to_be_visible()
+    page.get_by_role("button", name="Add a basin").click()
+    expect(page.get_by_role("heading", name="Basin")).to_be_visible()
+    page.get_by_label("Depth").fill("1/2 in")
+    page.get_by_role("button", name="Set these numbers").click()
+    expect(page.get_by_label("Depth")).to_have_value("12.7 mm")
+    page.keyboard.press("Tab")
+    page.locator("h1").click()
+    page.keyboard.press("l")
+    page.get_by_text("a skin, trowelled").click()
+    page.get_by_role("button", name="Add the skin").click()
+    expect(page.locator(".strata li")).to_have_count(1)
+    page.get_by_text("a pour, levels itself").click()
+    page.get_by_role("button", name="Add the pour").click()
+    expect(page.locator(".strata li")).to_have_count(2)
+    page.locator("h1").click()
+    page.keyboard.press("p")
+    expect(page.locator(".note").first).to_contain_text("not sealed")
+    assert ml(page, "resin in place") > 50
+    assert [lift["kind"] for lift in saved("mill-leat")["patches"][0]["lifts"]] == ["skin", "pour"]
+
+
+def test_a_batch_is_mixed(page):
+    page.goto("/s/tarn/pour")
+    page.get_by_role("link", name="Mix it in 1 batch").click()
+    page.get_by_role("button", name="Both parts are in").click()
+    expect(page.get_by_role("timer")).to_be_visible()
+    page.get_by_label("Casting resin, two-part A, what went in").fill("90 g")
+    page.get_by_label("Casting resin, two-part B, what went in").fill("33.4 g")
+    page.get_by_role("button", name="Write down").click()
+    expect(page.locator(".note")).to_contain_text("The ratio is off")
+    page.get_by_role("button", name="The cup is empty").click()
+    expect(page.locator(".note.ready")).to_contain_text("Mixed")
+    expect(page.locator(".wet-line")).to_contain_text("Tarn")
+
+
+def test_the_room_reflows_the_hours(page):
+    page.goto("/s/hollin-delf/pour")
+    before = figure(page, "cured through after").inner_text()
+    page.locator(".room summary").click()
+    page.get_by_label("Temperature").fill("14")
+    page.get_by_role("button", name="Set the room").click()
+    expect(page.locator(".room summary")).to_contain_text("14 °C")
+    assert figure(page, "cured through after").inner_text() != before
+    page.goto("/s/hollin-delf/pour")
+    page.locator(".room summary").click()
+    page.get_by_label("Humidity").fill("130")
+    page.get_by_role("button", name="Set the room").click()
+    expect(page.locator("#problem")).to_contain_text("outside 0 to 100")
+    expect(page.get_by_label("Humidity")).to_have_value("130")
+
+
+def test_measures_and_theme(page):
+    page.goto("/s/tarn/pour")
+    page.keyboard.press("i")
+    expect(figure(page, "resin in place")).to_contain_text("fl oz")
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+
+
+def test_the_list_of_keys_opens(page):
+    page.goto("/")
+    page.keyboard.press("?")
+    expect(page.get_by_role("heading", name="Keys")).to_be_visible()

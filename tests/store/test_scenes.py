@@ -1,0 +1,276 @@
+"""Scenes and revisions against real SQLite: save, stale saves, undo, redo, history, copy, crashes."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+from datetime import UTC, datetime
+
+import pytest
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
+from tests.conftest import scene_data
+
+from isostasis.core.fault import Faults
+from isostasis.store import Database, NoSuchScene, scenes, work
+from isostasis.store import settings as kept
+
+NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
+
+
+def named(name):
+    return {"isostasis": 1, "name": name, "base": {"width_mm": 100, "depth_mm": 80}}
+
+
+def save(database, base, data, slug="a"):
+    with database.writing() as session:
+        row = scenes.save(session, scenes.find(session, slug), base, data, "change", NOW)
+        return row.number, row.set_aside
+
+
+@pytest.fixture
+def one(database):
+    with database.writing() as session:
+        scenes.create(session, named("A"), "new", NOW)
+    return database
+
+
+def head(database, slug="a"):
+    with database.reading() as session:
+        row = scenes.find(session, slug)
+        return row.head.number, scenes.document(row.head)["name"]
+
+
+def test_a_save_makes_a_revision_on_top(one):
+    assert save(one, 1, named("B")) == (2, False)
+    assert head(one) == (2, "B")
+
+
+def test_saving_what_stands_there_makes_no_revision(one):
+    assert save(one, 1, named("A")) == (1, False)
+
+
+def test_a_stale_save_is_refused_and_both_sides_kept(one):
+    save(one, 1, named("B"))
+    assert save(one, 1, named("C")) == (3, True)
+    assert head(one) == (2, "B")
+    with one.reading() as session:
+        rows = scenes.history(session, scenes.find(session, "a"))
+        assert [(row.number, row.set_aside, scenes.document(row)["name"]) for row in rows] == [
+            (3, True, "C"),
+            (2, False, "B"),
+            (1, False, "A"),
+        ]
+    with one.writing() as session:
+        scenes.restore(session, scenes.find(session, "a"), 3, NOW)
+    assert head(one) == (4, "C")
+
+
+def test_a_document_with_a_fault_changes_nothing(one):
+    with pytest.raises(Faults):
+        save(one, 1, {**named("B"), "colour": "red"})
+    with pytest.raises(Faults, match="larger than"):
+        save(one, 1, {**named("B"), "name": "x" * 3_000_000})
+    assert head(one) == (1, "A")
+
+
+def test_redo_after_a_new_change_has_nowhere_to_go(one):
+    save(one, 1, named("B"))
+    with one.writing() as session:
+        row = scenes.find(session, "a")
+        assert scenes.undo(session, row).number == 1
+        assert scenes.undo(session, row).number == 1
+        assert scenes.next_of(session, row).number == 2
+    save(one, 1, named("C"))
+    with one.writing() as session:
+        row = scenes.find(session, "a")
+        assert scenes.redo(session, row).number == 3
+        assert scenes.next_of(session, row) is None
+
+
+def test_copies_have_names_and_histories_of_their_own(one):
+    with one.writing() as session:
+        first = scenes.copy(session, scenes.find(session, "a"), NOW)
+        second = scenes.copy(session, scenes.find(session, "a"), NOW)
+        assert (first.slug, second.slug) == ("a-copy", "a-copy-2")
+    save(one, 1, named("Z"), "a-copy")
+    assert head(one) == (1, "A")
+
+
+def test_scenes_of_one_name_get_addresses_of_their_own(one):
+    with one.writing() as session:
+        assert scenes.create(session, named("A"), "again", NOW).slug == "a-2"
+        assert scenes.create(session, named("¿?"), "odd", NOW).slug == "scene"
+    with one.reading() as session, pytest.raises(NoSuchScene):
+        scenes.find(session, "nobody")
+
+
+def test_the_database_is_careful(database):
+    with database.engine.connect() as connection:
+        pragmas = {
+            name: connection.exec_driver_sql(f"PRAGMA {name}").scalar()
+            for name in ("journal_mode", "synchronous", "foreign_keys", "busy_timeout")
+        }
+    assert pragmas == {"journal_mode": "wal", "synchronous": 2, "foreign_keys": 1, "busy_timeout": 15000}
+
+
+def test_migrations_make_the_tables_that_the_models_name(database):
+    from alembic.autogenerate import compare_metadata
+    from alembic.migration import MigrationContext
+
+    from isostasis.store.tables import Row
+
+    with database.engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), Row.metadata) == []
+
+
+def test_an_error_in_the_middle_leaves_nothing(one):
+    with pytest.raises(RuntimeError), one.writing() as session:
+        scenes.create(session, named("B"), "new", NOW)
+        raise RuntimeError
+    with one.reading() as session:
+        assert [row.slug for row in scenes.all_scenes(session)] == ["a"]
+
+
+def test_work_keeps_the_plan_as_it_stood(database):
+    with database.writing() as session:
+        scene = scenes.create(session, scene_data(), "new", NOW)
+        planned = {"working_min": 40, "volume_ml": 100, "ingredients": []}
+        row = work.start_batch(session, scene, "tarn-water-1-1", "tarn-water", planned, (21, 0.5), NOW)
+        assert work.start_batch(session, scene, "tarn-water-1-1", "tarn-water", {}, (9, 0.9), NOW) is row
+        work.write_down(row, {"a": 1.0})
+        work.write_down(row, {"b": 2.0})
+        work.finish_batch(row, NOW, "fine")
+        work.finish_batch(row, datetime(2030, 1, 1, tzinfo=UTC), "again")
+        work.add_event(session, scene, "tarn-water", "tarn-water", "done", {"wait_h": 24}, NOW)
+        number = row.id
+    with database.reading() as session:
+        scene = scenes.find(session, "tarn")
+        row = work.get_batch(session, scene, number)
+        assert (row.actual, row.note, row.finished_at, row.planned) == ({"a": 1.0, "b": 2.0}, "fine", NOW, planned)
+        assert [event.planned for event in work.events(session, scene)] == [{"wait_h": 24}]
+        with pytest.raises(work.NoSuchBatch):
+            work.get_batch(session, scene, 999)
+
+
+def test_settings(database):
+    with database.writing() as session:
+        assert kept.get(session, "theme", "light") == "light"
+        kept.put(session, "theme", "dark")
+        kept.put(session, "bench", {"cup_ml": 250})
+    with database.reading() as session:
+        assert kept.get(session, "theme", "light") == "dark"
+        assert kept.bench(session).cup_ml == 250
+
+
+WRITER = """
+import sys
+from datetime import UTC, datetime
+from isostasis.store import Database, scenes
+database = Database(sys.argv[1])
+number = int(sys.argv[2])
+while True:
+    with database.writing() as session:
+        scene = scenes.find(session, "a")
+        document = {"isostasis": 1, "name": f"n{number}", "base": {"width_mm": 100, "depth_mm": 80}}
+        scenes.save(session, scene, scene.head.number, document, "many", datetime.now(UTC))
+    print(number, flush=True)
+    number += 1
+"""
+
+
+@pytest.mark.parametrize("after", [3, 20, 41])
+def test_a_killed_process_loses_no_acknowledged_save(one, after):
+    one.close()
+    writer = subprocess.Popen(
+        [sys.executable, "-c", WRITER, str(one.path), "1"], stdout=subprocess.PIPE, text=True, env={**os.environ}
+    )
+    acknowledged = 0
+    for line in writer.stdout:
+        acknowledged = int(line)
+        if acknowledged >= after:
+            break
+    writer.send_signal(signal.SIGKILL)
+    acknowledged = max([acknowledged, *(int(line) for line in writer.stdout.read().split())])
+    writer.wait()
+    assert acknowledged >= after
+    reopened = Database(one.path)
+    with reopened.reading() as session:
+        rows = scenes.history(session, scenes.find(session, "a"))
+        names = {scenes.document(row)["name"] for row in rows}
+    assert {f"n{number}" for number in range(1, acknowledged + 1)} <= names
+    assert len(rows) in (acknowledged + 1, acknowledged + 2)  # the last may have been kept but not acknowledged
+    reopened.close()
+    with sqlite3.connect(one.path) as raw:
+        assert raw.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+
+
+class Histories(RuleBasedStateMachine):
+    """Saves, stale saves, undo and redo in any order: what is kept only grows, and undo and redo undo each other."""
+
+    @initialize()
+    def start(self):
+        import tempfile
+
+        self.folder = tempfile.TemporaryDirectory()
+        self.database = Database(f"{self.folder.name}/x.db")
+        with self.database.writing() as session:
+            scenes.create(session, named("A"), "new", NOW)
+        self.count, self.names = 1, {"A"}
+
+    def head(self):
+        return head(self.database)
+
+    @rule(name=st.text("abc", min_size=1, max_size=3))
+    def save(self, name):
+        number, _ = self.head()
+        saved, aside = save(self.database, number, named(name))
+        assert not aside
+        self.count += saved != number
+        self.names.add(name)
+        assert self.head()[1] == name
+
+    @rule(name=st.text("xyz", min_size=4, max_size=6))
+    def stale(self, name):
+        before = self.head()
+        if self.count > 1:
+            _, aside = save(self.database, 1 if before[0] != 1 else 2, named(name))
+            assert aside
+            self.count += 1
+            self.names.add(name)
+        assert self.head() == before
+
+    @rule()
+    def undo_and_redo(self):
+        before = self.head()
+        with self.database.writing() as session:
+            row = scenes.find(session, "a")
+            moved = scenes.undo(session, row).number != before[0]
+        if moved:
+            with self.database.writing() as session:
+                ahead = scenes.redo(session, scenes.find(session, "a"))
+            assert ahead.number >= before[0]
+
+    @rule()
+    def undo(self):
+        with self.database.writing() as session:
+            scenes.undo(session, scenes.find(session, "a"))
+
+    @invariant()
+    def nothing_is_lost(self):
+        with self.database.reading() as session:
+            rows = scenes.history(session, scenes.find(session, "a"))
+        assert len(rows) == self.count
+        assert {scenes.document(row)["name"] for row in rows} == self.names
+
+    def teardown(self):
+        self.database.close()
+        self.folder.cleanup()
+
+
+TestHistories = Histories.TestCase
+TestHistories.settings = settings(
+    max_examples=12, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck)
+)

@@ -1,0 +1,114 @@
+"""The command line as a person types it."""
+
+import json
+
+import pytest
+from click.testing import CliRunner
+from tests.conftest import DATA, resolved, scene_data
+
+from isostasis.cli import main
+from isostasis.core.kinds import json_schema
+from isostasis.core.plan import plan
+from isostasis.store import Database, scenes
+
+
+@pytest.fixture
+def run():
+    runner = CliRunner()
+    return lambda *words, **more: runner.invoke(main, [str(word) for word in words], **more)
+
+
+def test_plan_as_json_is_the_plan(run):
+    done = run("plan", DATA / "tarn-first-kinds.json", "--json")
+    assert done.exit_code == 0
+    assert json.loads(done.stdout) == json.loads(json.dumps(plan(resolved(scene_data())).as_json()))
+
+
+def test_plan_for_people(run):
+    done = run("plan", DATA / "tarn-first-kinds.json")
+    assert done.exit_code == 0
+    for words in ("Tarn water", "casting-resin A", "hottest", "To have at hand", "Nitrile gloves"):
+        assert words in done.stdout
+    assert " fl oz" in run("plan", DATA / "tarn-first-kinds.json", "--imperial").stdout
+
+
+def test_plan_reads_standard_input(run):
+    assert run("plan", "-", "--json", input=json.dumps(scene_data())).exit_code == 0
+
+
+def test_later_kinds_are_refused_by_name_one_line_each(run):
+    done = run("plan", DATA / "tarn.json", "--json")
+    assert done.exit_code == 2
+    assert done.stdout == ""
+    assert done.stderr.splitlines() == [
+        "patches[1].lifts[0].kind: 'shell' is not built yet in this version; it builds skin, coat, pour",
+        "patches[1].lifts[1].kind: 'texture' is not built yet in this version; it builds skin, coat, pour",
+        "patches[1].lifts[2].kind: 'fix' is not built yet in this version; it builds skin, coat, pour",
+    ]
+
+
+def test_bad_files_are_told(run, tmp_path):
+    assert run("plan", tmp_path / "none.json").exit_code == 2
+    assert "cannot be read: no such file" in run("plan", tmp_path / "none.json").stderr
+    broken = tmp_path / "broken.json"
+    broken.write_text('{"isostasis": 1,')
+    done = run("plan", broken)
+    assert (done.exit_code, len(done.stderr.splitlines())) == (2, 1)
+    assert "line 1, column" in done.stderr
+    high = scene_data()
+    high["patches"][0]["lifts"][2]["level_mm"] = 99
+    broken.write_text(json.dumps(high))
+    assert "stands above the lip" in run("plan", broken).stderr
+
+
+def test_schema(run):
+    assert json.loads(run("schema").stdout) == json_schema()
+
+
+def test_import_export_and_the_same_figures(run, tmp_path):
+    db = tmp_path / "a" / "x.db"
+    assert run("import", DATA / "tarn-first-kinds.json", "--db", db).stdout.strip() == "tarn"
+    out = run("export", "tarn", "--db", db)
+    file = tmp_path / "out.json"
+    file.write_text(out.stdout)
+    again = json.loads(run("plan", file, "--json").stdout)
+    assert again == json.loads(run("plan", DATA / "tarn-first-kinds.json", "--json").stdout)
+    assert json.loads(run("export", "tarn", "--db", db, "--as-written").stdout) == scene_data()
+    missing = run("export", "pond", "--db", db)
+    assert missing.exit_code == 2
+    assert "there is no scene 'pond'; there are: tarn" in missing.stderr
+    assert "there is no database" in run("export", "pond", "--db", tmp_path / "no.db").stderr
+
+
+def test_import_takes_all_or_none(run, tmp_path):
+    db = tmp_path / "x.db"
+    done = run("import", DATA / "tarn-first-kinds.json", DATA / "tarn.json", "--db", db)
+    assert done.exit_code == 2
+    assert "nothing was taken in" in done.stderr
+    with Database(db).reading() as session:
+        assert scenes.all_scenes(session) == []
+
+
+def test_backup(run, tmp_path):
+    db, copy = tmp_path / "x.db", tmp_path / "copy.db"
+    run("import", DATA / "tarn-first-kinds.json", "--db", db)
+    assert run("backup", copy, "--db", db).exit_code == 0
+    with Database(copy).reading() as session:
+        assert [row.slug for row in scenes.all_scenes(session)] == ["tarn"]
+    assert run("backup", db, "--db", db).exit_code == 2
+    assert run("backup", tmp_path / "no" / "dir.db", "--db", db).exit_code == 2
+
+
+def test_demo_builds_once_and_keeps_what_was_done(run, tmp_path):
+    db = tmp_path / "demo.db"
+    assert "Built" in run("demo", "--db", db, "--only-build").stdout
+    with Database(db).writing() as session:
+        row = scenes.find(session, "ember-pools")
+        data = scenes.document(row.head)
+        scenes.save(session, row, 1, {**data, "copies": 3}, "fewer", row.created_at)
+    assert "Built" not in run("demo", "--db", db, "--only-build").stdout
+    with Database(db).reading() as session:
+        assert scenes.document(scenes.find(session, "ember-pools").head)["copies"] == 3
+    assert "Built" in run("demo", "--db", db, "--only-build", "--reset").stdout
+    with Database(db).reading() as session:
+        assert scenes.document(scenes.find(session, "ember-pools").head)["copies"] == 5
