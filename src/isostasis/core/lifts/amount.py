@@ -49,7 +49,7 @@ def mixed(
         (
             *terms,
             Term(f"left in {count} cup{'s' if count != 1 else ''}", left, "ml",
-                 f"default: {LEFT_SHARE:.0%} of each batch + {LEFT_FILM} × batch^⅔"),
+                 f"default: {LEFT_SHARE:.0%} of each batch + {LEFT_FILM} × batch to the power 2/3"),
         ),
     )  # fmt: skip
     out = []

@@ -165,7 +165,7 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
         hours=Hours(workable, gel if bonds_next else hard, full),
         windows=_windows(last, label, plan.depths[-1], density, bool(dams_mm)),
         look_for=mix.look_for,
-        warnings=_warnings(lift, site, mix, label, pools, plan, fill),
+        warnings=_warnings(lift, site, label, fill, plan, min(one.each_ml for one in reckoned.batches)),
         pools=tuple(_pool_figures(pool) for pool in pools),
         drunk_ml=Figure(0.0, "ml", "the bed has no open voids that are counted yet"),
         lost_ml=Figure(fill.lost_ml, "ml", "what ran over an open edge"),
@@ -335,9 +335,14 @@ def _pool_figures(pool: Pool) -> PoolFigures:
 
 
 def _warnings(
-    lift: PourLift, site: Site, mix: Mix, label: Reacts, pools: tuple[Pool, ...], plan: Split, fill: Filled
+    lift: PourLift, site: Site, label: Reacts, fill: Filled, plan: Split, smallest_ml: float
 ) -> tuple[Notice, ...]:
-    out = []
+    out, pools = [], fill.pools
+    for tint in lift.tint:
+        drops = tint.drops_per_100_ml * smallest_ml / 100
+        if 0 < drops < 0.5:
+            more = "tint a larger amount of part A first, and take this batch's share of it"
+            out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
     bare = sorted(
         name for name in site.porous if any((site.covers[name].share[pool.cells] >= 0.5).any() for pool in pools)
     )

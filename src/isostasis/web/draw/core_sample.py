@@ -53,7 +53,7 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
     thin = sum(1 for one in thick if one < 0.5)
     total = sum(one for one in thick if one >= 0.5)
     scale = (room - thin * THIN) / total if total else room
-    scale = min(scale, 26.0)
+    scale = min(scale, 60.0)
     heights = [max(one * scale, THIN) for one in thick]
     bottom = 6 + room
     y, strata = bottom, []

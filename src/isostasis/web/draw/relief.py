@@ -63,12 +63,20 @@ class _Picture:
 @lru_cache(maxsize=12)
 def _drawn(picture: _Picture) -> bytes:
     from PIL import Image
-    from scipy.ndimage import gaussian_filter, zoom
+    from scipy.ndimage import distance_transform_edt, gaussian_filter, zoom
 
     nx = picture.z.shape[1]
     times = max(1, min(6, round(1600 / nx)))
     # Sheets are cut cleaner than the grid can say: half a cell of blur takes the stairs out of their edges.
-    z = zoom(gaussian_filter(picture.z, 0.6, mode="nearest"), times, order=1, mode="nearest", grid_mode=True)
+    # Beyond the base the nearest ground goes on, so that no edge throws a shadow.
+    near = distance_transform_edt(picture.inside <= 0, return_distances=False, return_indices=True)
+    z = zoom(
+        gaussian_filter(picture.z[near[0], near[1]], 0.6, mode="nearest"),
+        times,
+        order=1,
+        mode="nearest",
+        grid_mode=True,
+    )
     light = gaussian_filter(hillshade(z, picture.cell_mm / times), 0.35 * times)[..., None]
     flat = float(np.sin(np.radians(42)))
     bright = np.clip(light / flat, 0, 1.35)

@@ -84,9 +84,14 @@ def _latest(session: Session, row: Any) -> list[Any]:
     return list(last.values())
 
 
-def _short(lift: str, step: str) -> str:
-    """The lift in a word or two: its id without its patch, the coat's or lift's number behind it."""
+def lift_words(lift: str) -> str:
+    """A lift in a word or two where its patch stands beside it: its id in words, without the first."""
     words = lift.split("-")
+    return " ".join(words[1:] or words)
+
+
+def _short(lift: str, step: str) -> str:
+    """The lift in a word or two, the coat's or lift's number behind it."""
     number = (
         step.rpartition(", coat ")[2]
         if ", coat " in step
@@ -94,4 +99,4 @@ def _short(lift: str, step: str) -> str:
         if ", lift " in step
         else ""
     )
-    return " ".join(words[1:] or words) + (f" {number.split(' ')[0]}" if number else "")
+    return lift_words(lift) + (f" {number.split(' ')[0]}" if number else "")

@@ -16,6 +16,7 @@ from ...core.plan import Batch, Step
 from ...core.units import NotAMeasure, parse
 from ...store import scenes, work
 from ...store.tables import BatchRow
+from ..frame.wet_line import lift_words
 from ..frame.opened import Opened, database, go, now, open_scene
 
 blueprint = Blueprint("mix", __name__)
@@ -123,7 +124,7 @@ def page(slug: str) -> str:
     )
     current = latest.get(chosen)
     planned = current.planned if current else _planned(opened, chosen)
-    names = {lift.id: f"{patch.name}, {lift.title.lower()}" for patch in opened.scene.patches for lift in patch.lifts}
+    names = {lift.id: f"{patch.name}, {lift_words(lift.id)}" for patch in opened.scene.patches for lift in patch.lifts}
     return render_template(
         "mix/page.html",
         opened=opened,

@@ -100,9 +100,12 @@ class Tried:
         return peaks.index(max(peaks))
 
     @property
-    def bonds_next(self) -> bool:
-        """Whether what follows is another pour, or nothing."""
-        return self.site.above is None or self.site.above.kind == "pour"
+    def next_words(self) -> str:
+        """What the hours to the next lift are hours to."""
+        above = self.site.above
+        if above is None:
+            return "gelled after"
+        return "next lift after" if above.kind == "pour" else "ready to coat after"
 
     @property
     def ratio(self) -> str:

@@ -29,7 +29,7 @@ DEFAULT_MATERIAL = "foam-xps"
 def shape(form: Sheet, ground: Ground, where: str) -> Shaped:
     """Lay the sheet: its top stands at the highest ground under its outline + thickness."""
     share = covered(form.outline, ground.shape, ground.cell_mm)
-    under = share >= 0.5
+    under = (share > 0) & (share >= 0.5 * ground.inside)
     if not under.any():
         raise fault(f"{where}.outline", "covers no cell of the grid", "make the outline larger or grid_mm smaller")
     top = float(ground.z[under].max()) + form.thickness_mm

@@ -1,0 +1,48 @@
+"""Pictures of the main views for docs/screenshots, taken of the demo scenes: `make screenshots`."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from ..bench import CHROMIUM, CHROMIUM_FLAGS, Served
+
+DESK, PHONE = (1280, 800), (390, 844)
+VIEWS = (
+    ("scenes", "/", DESK, "light"),
+    ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
+    ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
+    ("pour", "/s/hollin-delf/pour", DESK, "light"),
+    ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
+    ("mix", "/s/hollin-delf/mix", DESK, "light"),
+    ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
+    ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
+)
+
+
+def main(folder: str) -> None:
+    """Take them all into a folder."""
+    from playwright.sync_api import sync_playwright
+
+    target = Path(folder)
+    target.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as scratch, Served(scratch) as served, sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
+        page = browser.new_page()
+        for name, url, (width, height), theme in VIEWS:
+            page.set_viewport_size({"width": width, "height": height})
+            page.goto(served.url + url)
+            if page.locator("html").get_attribute("data-theme") != theme:
+                page.keyboard.press("d")
+                page.wait_for_selector(f"html[data-theme={theme}]")
+            if "working" in name:
+                page.locator(".figure summary").nth(1).click()
+                page.locator(".working .law").first.wait_for()
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=str(target / f"{name}.png"))
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
