@@ -4,10 +4,10 @@ import re
 
 import pytest
 from playwright.sync_api import expect
+from tests.conftest import resolved
 
 from isostasis.core.plan import plan
 from isostasis.core.units import number
-from tests.conftest import resolved
 
 
 def middle(locator):
@@ -112,9 +112,9 @@ def test_a_corner_dragged_into_nonsense_is_told_and_nothing_is_saved(page, saved
 def test_every_figure_opens_its_working(page):
     page.goto("/s/hollin-delf/pour")
     figures = page.locator("#pour-reading .figure details")
-    for number in range(figures.count()):
-        figures.nth(number).locator("summary").click()
-        expect(figures.nth(number).locator(".working .law")).to_be_visible()
+    for place in range(figures.count()):
+        figures.nth(place).locator("summary").click()
+        expect(figures.nth(place).locator(".working .law")).to_be_visible()
     expect(figures.nth(0).locator(".working")).to_contain_text("in the pool")
 
 

@@ -11,6 +11,9 @@ from ..document.scene import EDGE_MM, Base, Form
 from .raster import Array, Mask, centres, covered
 
 
+SLIVER = 0.1
+
+
 @dataclass(frozen=True, eq=False)
 class Ground:
     """A field of heights z (ny, nx) in mm above the board's top, on square cells of `cell_mm`.
@@ -45,8 +48,8 @@ class Ground:
 
     @property
     def on_base(self) -> Mask:
-        """Cells of which any part lies on the base."""
-        return self.inside > 0
+        """Cells that lie on the base; slivers under a tenth of a cell along its edge count as beyond it."""
+        return np.asarray(self.inside > SLIVER)
 
     def after(self, z: Array, what: str | None) -> Ground:
         """The ground once its heights are `z`, by laying `what` (None: by cutting)."""

@@ -183,7 +183,7 @@ def fill_from(ground: Ground, z: Array, base: Base, start: tuple[int, int], volu
     Time grows with the cells that get wet, n log n.
     """
     ny, nx = z.shape
-    heights, widths = z.ravel(), ground.inside.ravel()
+    heights, widths, on_base = z.ravel(), ground.inside.ravel(), ground.on_base.ravel()
     leaves = outlets(ground, z, base).ravel()
     owner: dict[int, _Body] = {}
     left = volume_ml * 1000 / ground.cell_area  # in mm x cells
@@ -195,7 +195,7 @@ def fill_from(ground: Ground, z: Array, base: Base, start: tuple[int, int], volu
         near += [cell + nx] if row + 1 < ny else []
         near += [cell - 1] if column else []
         near += [cell + 1] if column + 1 < nx else []
-        return [other for other in near if widths[other] > 0]
+        return [other for other in near if on_base[other]]
 
     def wet(body: _Body, cell: int) -> None:
         body.cells.append(cell)

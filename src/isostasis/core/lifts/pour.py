@@ -343,9 +343,7 @@ def _warnings(
         if 0 < drops < 0.5:
             more = "tint a larger amount of part A first, and take this batch's share of it"
             out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
-    bare = sorted(
-        name for name in site.porous if any((site.covers[name].share[pool.cells] >= 0.5).any() for pool in pools)
-    )
+    bare = sorted(name for name in site.porous if any(site.covers[name].mask[pool.cells].any() for pool in pools))
     if bare:
         names = ", ".join(patch.name for patch in site.scene.patches if patch.id in bare)
         out.append(

@@ -24,11 +24,12 @@ class Cover:
     """The share (ny, nx) of each cell that a patch owns."""
 
     share: Array
+    inside: Array  # share of each cell that lies on the base
 
     @property
     def mask(self) -> Mask:
-        """The cells that count as the patch's own."""
-        return np.asarray(self.share >= 0.5)
+        """The cells that count as the patch's own: those of whose part on the base it has at least half."""
+        return np.asarray((self.share > 0) & (self.share >= 0.5 * self.inside))
 
 
 @lru_cache(maxsize=32)
@@ -41,7 +42,7 @@ def covers(areas: tuple[Area, ...], bare: Ground) -> tuple[Cover, ...]:
         if isinstance(area, OutlineArea):
             claimed = np.minimum(covered(area.outline, bare.shape, bare.cell_mm), free)
             shares[index], free = claimed, free - claimed
-    return tuple(Cover(free if share is None else share) for share in shares)
+    return tuple(Cover(free if share is None else share, bare.inside) for share in shares)
 
 
 @lru_cache(maxsize=64)

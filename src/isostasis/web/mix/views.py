@@ -16,8 +16,8 @@ from ...core.plan import Batch, Step
 from ...core.units import NotAMeasure, parse
 from ...store import scenes, work
 from ...store.tables import BatchRow
-from ..frame.wet_line import lift_words
 from ..frame.opened import Opened, database, go, now, open_scene
+from ..frame.wet_line import lift_words
 
 blueprint = Blueprint("mix", __name__)
 

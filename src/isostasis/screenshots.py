@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from ..bench import CHROMIUM, CHROMIUM_FLAGS, Served
+from .bench import CHROMIUM, CHROMIUM_FLAGS, Served
 
 DESK, PHONE = (1280, 800), (390, 844)
 VIEWS = (
