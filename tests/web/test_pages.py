@@ -60,7 +60,7 @@ def document(database, slug="tarn"):
         return row.head.number, scenes.document(row.head)
 
 
-PAGES = ["/", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
+PAGES = ["/", "/bench", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
     "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.png?stage=bare", "relief.png?stage=finished", "export.json", "plan.json"))]  # fmt: skip
 
 
@@ -298,6 +298,33 @@ def test_measures_theme_and_room(reader, database):
     assert document(database)[1]["room"] == {"temp_c": 20, "rh": 0.6, "air": "fan"}
     reader.post("/settings", theme="dark", system="metric")
     assert 'data-theme="dark"' in reader.get("/").text
+
+
+def test_the_users_own_bench_splits_batches_and_counts_drops(reader):
+    def mine(**changed):
+        whole = {
+            "cup_ml": "400 ml",
+            "bowl_ml": "1.5 l",
+            "scoop_ml": "15",
+            "drop_ml": "0.05",
+            "spread_ml_per_min": "60",
+            "tub_long": "300",
+            "tub_wide": "8 in",
+        }
+        return whole | changed
+
+    def batches():
+        made = json.loads(reader.get("/s/hollin-delf/plan.json").text)
+        return [batch["id"] for batch in made["batches"] if batch["id"].startswith("lake-water-1")]
+
+    assert len(batches()) == 1
+    reader.post("/bench", **mine(cup_ml="2/3 cup", drop_ml="1 ml"))
+    assert len(batches()) == 2
+    assert json.loads(reader.get("/s/hollin-delf/export.json").text)["bench"]["drop_ml"] == 1
+    assert "is not above 0" in reader.post("/bench", 422, **mine(bowl_ml="0")).text
+    assert "“big” is no volume" in html.unescape(reader.post("/bench", 422, **mine(cup_ml="big")).text)
+    reader.post("/bench", 422, **mine(spread_ml_per_min="fast"))
+    assert "158 ml" in reader.text("/bench").replace("\n", " ") or 'value="158 ml"' in reader.get("/bench").text
 
 
 def test_a_batch_from_cup_to_hardening(reader, database, clock):

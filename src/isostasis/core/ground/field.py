@@ -10,7 +10,6 @@ import numpy as np
 from ..document.scene import EDGE_MM, Base, Form
 from .raster import Array, Mask, centres, covered
 
-
 SLIVER = 0.1
 
 

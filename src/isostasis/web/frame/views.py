@@ -6,17 +6,28 @@ from datetime import timedelta
 from typing import Any
 
 from flask import Blueprint, Flask, current_app, g, render_template, request, url_for
+from pydantic import ValidationError
 from werkzeug.wrappers import Response
 
+from ...core.catalogue import Bench
 from ...core.fault import fault
 from ...core.figure import Figure, Term
-from ...core.units import Measures, duration, household, number, show, typed
+from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...store import scenes, settings
-from .opened import Document, database, edit, go, measures_of, now, numeral, open_scene
+from .opened import Document, database, edit, go, measure, measures_of, now, numeral, open_scene
 from .wet_line import Wet, wet_line
 
 blueprint = Blueprint("frame", __name__)
 
+BENCH_FIELDS: tuple[tuple[str, Quantity | None, str], ...] = (
+    ("cup_ml", "volume", "mixing cup"),
+    ("bowl_ml", "volume", "mixing bowl"),
+    ("scoop_ml", "volume", "scoop"),
+    ("drop_ml", "volume", "drop"),
+    ("spread_ml_per_min", None, "spread"),
+    ("tub_long", "length", "tub, long"),
+    ("tub_wide", "length", "tub, wide"),
+)
 PLACES = (
     ("Ground", "ground.page", "g"),
     ("Lay-up", "layup.page", "l"),
@@ -131,6 +142,34 @@ def set_settings() -> Response:
         if theme in ("light", "dark"):
             settings.put(session, "theme", theme)
     return go(_here())
+
+
+@blueprint.get("/bench")
+def bench() -> str:
+    """The user's own measures and cups."""
+    with database().reading() as session:
+        mine = settings.bench(session)
+    return render_template("frame/bench.html", bench=mine, place="bench")
+
+
+@blueprint.post("/bench")
+def set_bench() -> Response:
+    """Change them; every scene that brings no bench of its own follows."""
+    values: dict[str, Any] = {}
+    for name, quantity, what in BENCH_FIELDS:
+        if quantity:
+            values[name] = round(measure(name, quantity, what, Measures(g.measures.system)), 4)
+        else:
+            values[name] = numeral(name, what)
+    try:
+        tub = values.pop("tub_long"), values.pop("tub_wide")
+        mine = Bench.model_validate({**values, "tub_mm": tub})
+    except ValidationError as error:
+        where = str(error.errors()[0]["loc"][0])
+        raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
+    with database().writing() as session:
+        settings.put(session, "bench", mine.model_dump(mode="json"))
+    return go(url_for("frame.bench"))
 
 
 def _here() -> str:

@@ -10,6 +10,7 @@ from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.fault import fault
+from ...core.figure import Figure
 from ...core.mixing.parts import by_mass_error
 from ...core.mixing.repair import Repair, repair
 from ...core.plan import Batch, Step
@@ -51,6 +52,7 @@ class Card:
     cautions: tuple[Any, ...]
     weighed_wrong: float
     mend: Repair | None
+    figures: tuple[tuple[str, str, Figure], ...]  # label, path in the plan, figure
 
     @property
     def state(self) -> str:
@@ -100,7 +102,22 @@ def _card(opened: Opened, planned: dict[str, Any], key: str, row: BatchRow | Non
         cautions=opened.plan.cautions_of(step.id) if step else (),
         weighed_wrong=by_mass_error(mix, materials) if two_part and mix else 0.0,
         mend=mend,
+        figures=_figures(opened, key, planned["lift"]),
     )
+
+
+def _figures(opened: Opened, key: str, lift: str) -> tuple[tuple[str, str, Figure], ...]:
+    """The plan's figures behind a card: the batch, its lift's ingredients, the working time."""
+    place = next((place for place, batch in enumerate(opened.plan.batches) if batch.id == key), None)
+    if place is None:
+        return ()
+    made, materials = opened.plan.lifts[lift], opened.labels.materials
+    rows = [("this batch", f"batches.{place}.volume_ml", opened.plan.batches[place].volume_ml)]
+    for number, part in enumerate(made.ingredients):
+        name = materials[part.material].name + (f", {part.part}" if part.part else "")
+        rows.append((f"{name}, whole lift", f"lifts.{lift}.ingredients.{number}.volume_ml", part.volume_ml))
+        rows.append((f"{name}, whole lift", f"lifts.{lift}.ingredients.{number}.mass_g", part.mass_g))
+    return (*rows, ("working time", f"lifts.{lift}.hours.workable", made.hours.workable))
 
 
 def _planned(opened: Opened, key: str) -> dict[str, Any] | None:
