@@ -189,6 +189,25 @@ def test_a_large_warm_cup_gives_less_time():
     assert gel_in_cup(CASTING, 50, heat, 23) < isothermal_hours(CASTING, 23, CASTING.gel)
 
 
+@pytest.mark.parametrize(("volume", "temp"), [(0.2, 21), (20, 23), (100, 15), (400, 23), (1500, 26)])
+def test_a_cup_agrees_with_an_integration_in_time(volume, temp):
+    heat = heat_from_label(CASTING).j_g
+    width = (4 * volume * 1e-6 / np.pi) ** (1 / 3)
+    cooling = 8 * 1.5 * np.pi * width**2 / (volume * 1e-6 * 1110 * 1900)
+
+    def flow(_, state):
+        alpha, warm = state
+        rate = rate_constant(CASTING) * faster(CASTING, temp + warm) * (0.25 + alpha) * (1 - alpha) ** 1.6
+        return rate, heat * 1000 / 1900 * rate - cooling * warm
+
+    def gelled(_, state):
+        return state[0] - CASTING.gel
+
+    gelled.terminal = True
+    run = solve_ivp(flow, (0, 4e5), (0.0, 0.0), method="LSODA", events=gelled, rtol=1e-8, atol=1e-10)
+    assert gel_in_cup(CASTING, volume, heat, temp) == pytest.approx(run.t_events[0][0] / 3600, rel=2e-3)
+
+
 def test_resin_thickens_to_the_gel():
     assert viscosity(CASTING, 0.0) == pytest.approx(0.8)
     assert viscosity(CASTING, 0.5) > 10

@@ -81,17 +81,20 @@ def covered(ring: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
     """
     ny, nx = shape
     corners = np.asarray(ring, dtype=float) / cell_mm  # in cells from here on
-    x = np.arange(nx + 1, dtype=float)
-    left = np.zeros((ny, nx + 1))
+    pieces = []  # of edges within one row: row, rise, lesser x, greater x
     for (ax, ay), (bx, by) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
         if ay == by:
             continue
         south, north = (ay, by) if ay < by else (by, ay)
         rows = np.arange(max(int(south), 0), min(int(np.ceil(north)), ny))
         low_y, high_y = np.maximum(rows, south), np.minimum(rows + 1, north)
-        at_low, at_high = (ax + (y - ay) * (bx - ax) / (by - ay) for y in (low_y, high_y))
+        lean = (bx - ax) / (by - ay)
+        at_low, at_high = ax + (low_y - ay) * lean, ax + (high_y - ay) * lean
         rise = (high_y - low_y) * (1 if by > ay else -1)
-        left[rows] += rise[:, None] * _mean_left(np.minimum(at_low, at_high), np.maximum(at_low, at_high), x)
+        pieces.append((rows, rise, np.minimum(at_low, at_high), np.maximum(at_low, at_high)))
+    row, rise, low, high = (np.concatenate(part) for part in zip(*pieces, strict=True))
+    left = np.zeros((ny, nx + 1))
+    np.add.at(left, row, rise[:, None] * _mean_left(low, high, np.arange(nx + 1, dtype=float)))
     share = np.clip(np.abs(np.diff(left, axis=1)), 0, 1)
     share[share < 1e-12] = 0.0
     share.setflags(write=False)

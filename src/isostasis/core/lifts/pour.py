@@ -111,10 +111,8 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
         Term(f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam", climbs, "ml", "meniscus"),
     )
     heat = heat_from_label(label, mix.thermal or RESIN)
-    placeable = site.bench.cup_ml
-    working = _working(label, placeable, density, heat.j_g, climate)
-    if working.value:
-        placeable = min(placeable, site.bench.spread_ml_per_min * 4 * working.value * 60)  # poured, not spread
+    full_cup = _working(label, site.bench.cup_ml, density, heat.j_g, climate)
+    placeable = site.bench.spread_ml_per_min * full_cup.number * 60
     reckoned = mixed(
         site, labels, mix, needs, terms, site.bench.cup_ml, placeable,
         tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
@@ -182,7 +180,7 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
             Course(
                 do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}, {depth:.3g} mm",
                 batches=batches,
-                working_min=None if workable.value is None else workable.value * 60,
+                working_min=workable.number * 60,
                 hands_on_min=8 + 8 * batches.count,
                 wait_h=own.gel_h if number < count or bonds_next else own.hard_h,
                 next_window=bond if number < count else (),
@@ -292,7 +290,7 @@ def _peak(
 def _working(label: Reacts, batch_ml: float, density: float, heat: float, climate: Climate) -> Figure:
     minutes = working_minutes(label, round(batch_ml, 1) or 0.1, density, heat, climate.temp_c[0])
     return span(
-        None if minutes is None else minutes / 60,
+        minutes / 60,
         "the label's working time × gel of this batch here / gel of the label's batch",
         Term("on the label", label.working_min, "min", f"{label.pot_mass_g:g} g at {label.temp_c:g} °C"),
         Term("batch", batch_ml, "ml"),
