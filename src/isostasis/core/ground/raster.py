@@ -80,21 +80,25 @@ def covered(ring: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
     The area left of x within a row is the sum over the ring's edges of the integral of min(edge, x) dy.
     """
     ny, nx = shape
-    corners = np.asarray(ring, dtype=float) / cell_mm  # in cells from here on
-    pieces = []  # of edges within one row: row, rise, lesser x, greater x
-    for (ax, ay), (bx, by) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
-        if ay == by:
-            continue
-        south, north = (ay, by) if ay < by else (by, ay)
-        rows = np.arange(max(int(south), 0), min(int(np.ceil(north)), ny))
-        low_y, high_y = np.maximum(rows, south), np.minimum(rows + 1, north)
-        lean = (bx - ax) / (by - ay)
-        at_low, at_high = ax + (low_y - ay) * lean, ax + (high_y - ay) * lean
-        rise = (high_y - low_y) * (1 if by > ay else -1)
-        pieces.append((rows, rise, np.minimum(at_low, at_high), np.maximum(at_low, at_high)))
-    row, rise, low, high = (np.concatenate(part) for part in zip(*pieces, strict=True))
+    start = np.asarray(ring, dtype=float) / cell_mm  # in cells from here on
+    end = np.roll(start, -1, axis=0)
+    start, end = start[start[:, 1] != end[:, 1]], end[start[:, 1] != end[:, 1]]
+    south, north = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
+    first, last = np.maximum(south.astype(int), 0), np.minimum(np.ceil(north).astype(int), ny)
+    # Each edge is cut into pieces at the rows' borders.
+    count = np.maximum(last - first, 0)
+    edge = np.repeat(np.arange(len(count)), count)
+    row = np.arange(len(edge)) - np.repeat(np.cumsum(count) - count, count) + first[edge]
+    low_y, high_y = np.maximum(row, south[edge]), np.minimum(row + 1, north[edge])
+    lean = ((end[:, 0] - start[:, 0]) / (end[:, 1] - start[:, 1]))[edge]
+    at_low, at_high = (start[edge, 0] + (y - start[edge, 1]) * lean for y in (low_y, high_y))
+    rise = (high_y - low_y) * np.sign(end[:, 1] - start[:, 1])[edge]
+    left_of = _mean_left(np.minimum(at_low, at_high), np.maximum(at_low, at_high), np.arange(nx + 1, dtype=float))
     left = np.zeros((ny, nx + 1))
-    np.add.at(left, row, rise[:, None] * _mean_left(low, high, np.arange(nx + 1, dtype=float)))
+    if len(row):
+        order = np.argsort(row, kind="stable")
+        rows, begins = np.unique(row[order], return_index=True)
+        left[rows] = np.add.reduceat((rise[:, None] * left_of)[order], begins, axis=0)
     share = np.clip(np.abs(np.diff(left, axis=1)), 0, 1)
     share[share < 1e-12] = 0.0
     share.setflags(write=False)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from math import ceil, exp, pi
+from math import ceil, exp, floor, log2, pi
 
 import numpy as np
 from numpy.typing import NDArray
@@ -144,19 +144,22 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
         np.exp(barrier / label_kelvin - barrier / (hotness + KELVIN), out=hotness)
         return hotness * (k_rate * (START + cured)) * (1 - cured) ** ORDER
 
-    now, step = 0.0, 20.0
+    now, step = 0.0, label.hard_h * 12.0  # a three-hundredth of the label's hours, in seconds
     room = climate.temp_at(0.0)
     changes = [hour * 3600 for hour in climate.hours[1:]] + [np.inf]
     change = 0
     times, rooms, temps, alphas = [0.0], [room], [temp], [alpha[:, -1]]
     fast = speed(temp, room, alpha)
     finish = label.full
+    factors: dict[float, tuple[Array, Array, Array]] = {}
     # A cold room may never get there: stop at LONGEST_H.
     while alpha[:, -1].min() < finish and now < LONGEST_H * 3600:
-        step = min(step, changes[change] - now, LONGEST_H * 3600 - now + 1)
-        fallen = np.expm1(-rates * step)
-        shrink, first = fallen + 1, -fallen / rates
-        second = (step - first) / (rates * step)
+        # Steps go by eighths of an octave, so that the modes' factors can be kept; a change of room cuts one short.
+        step = min(2.0 ** (floor(log2(step) * 8) / 8), changes[change] - now, LONGEST_H * 3600 - now + 1)
+        if step not in factors:
+            fallen = np.expm1(-rates * step)
+            factors[step] = fallen + 1, -fallen / rates, (step + fallen / rates) / (rates * step)
+        shrink, first, second = factors[step]
         load = (fast[:, :RESIN_CELLS] * drive) @ source + room_drive * room
         guess = modes * shrink + load * first
         guess_temp = guess @ seen
@@ -166,7 +169,9 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
         change_rate = quickening[:, :RESIN_CELLS] * drive
         corrected = guess + (change_rate @ source) * second
         new_temp = corrected @ seen
-        error = max(
+        # Once it is hard, nothing but the last hours to full is still to be read.
+        coarser = 1.0 if alpha[:, -1].min() < label.hard else 0.3
+        error = coarser * max(
             float(np.abs(quickening).max()) * step / 2 / 0.0012,
             float(np.abs(new_temp - guess_temp).max()) / 0.15,
         )
