@@ -120,7 +120,7 @@ def test_every_figure_opens_its_working(page):
 
 def test_a_newcomer_starts_a_scene_and_pours(page, saved):
     page.goto("/")
-    page.get_by_label("Name").fill("Mill leat")
+    page.locator(".begin").get_by_label("Name").fill("Mill leat")
     page.get_by_role("button", name="Start").click()
     page.get_by_role("button", name="Add a sheet").click()
     expect(page.get_by_role("heading", name="Sheet")).to_be_visible()

@@ -60,7 +60,7 @@ def document(database, slug="tarn"):
         return row.head.number, scenes.document(row.head)
 
 
-PAGES = ["/", "/bench", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
+PAGES = ["/", "/things", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
     "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.png?stage=bare", "relief.png?stage=finished", "export.json", "plan.json"))]  # fmt: skip
 
 
@@ -318,13 +318,13 @@ def test_the_users_own_bench_splits_batches_and_counts_drops(reader):
         return [batch["id"] for batch in made["batches"] if batch["id"].startswith("lake-water-1")]
 
     assert len(batches()) == 1
-    reader.post("/bench", **mine(cup_ml="2/3 cup", drop_ml="1 ml"))
+    reader.post("/things", **mine(cup_ml="2/3 cup", drop_ml="1 ml"))
     assert len(batches()) == 2
     assert json.loads(reader.get("/s/hollin-delf/export.json").text)["bench"]["drop_ml"] == 1
-    assert "is not above 0" in reader.post("/bench", 422, **mine(bowl_ml="0")).text
-    assert "“big” is no volume" in html.unescape(reader.post("/bench", 422, **mine(cup_ml="big")).text)
-    reader.post("/bench", 422, **mine(spread_ml_per_min="fast"))
-    assert "158 ml" in reader.text("/bench").replace("\n", " ") or 'value="158 ml"' in reader.get("/bench").text
+    assert "is not above 0" in reader.post("/things", 422, **mine(bowl_ml="0")).text
+    assert "“big” is no volume" in html.unescape(reader.post("/things", 422, **mine(cup_ml="big")).text)
+    reader.post("/things", 422, **mine(spread_ml_per_min="fast"))
+    assert "158 ml" in reader.text("/things").replace("\n", " ") or 'value="158 ml"' in reader.get("/things").text
 
 
 def test_a_batch_from_cup_to_hardening(reader, database, clock):

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from math import ceil
 from typing import Any
 
-from .catalogue import Catalogue, shipped
+from .catalogue import shipped
 from .document.scene import Lift, Scene
 from .figure import Figure, Term, at_path, plain
 from .ground.forms.sheet import DEFAULT_MATERIAL
@@ -152,7 +152,7 @@ class Plan:
         return data
 
 
-def plan(scene: Scene, catalogue: Catalogue | None = None) -> Plan:
+def plan(scene: Scene) -> Plan:
     """The plan of a resolved document. Raises Faults where the ground and the lifts do not fit together."""
     labels = Labels.of(scene)
     built = build(scene)
@@ -170,7 +170,7 @@ def plan(scene: Scene, catalogue: Catalogue | None = None) -> Plan:
         lifts={name: work.plan for name, work in works.items()},
         batches=_batches(works),
         steps=steps,
-        cautions=_cautions(scene, labels, works, steps, catalogue or shipped()),
+        cautions=_cautions(scene, labels, works, steps),
         buy=_buy(scene, labels, works, built),
         _build=built,
         _works=works,
@@ -305,9 +305,7 @@ def _batches(works: dict[str, Work]) -> tuple[Batch, ...]:
     return tuple(out)
 
 
-def _cautions(
-    scene: Scene, labels: Labels, works: dict[str, Work], steps: tuple[Step, ...], catalogue: Catalogue
-) -> tuple[PlanCaution, ...]:
+def _cautions(scene: Scene, labels: Labels, works: dict[str, Work], steps: tuple[Step, ...]) -> tuple[PlanCaution, ...]:
     forms = {form.id: form for form in scene.forms}
 
     def hazards(step: Step) -> frozenset[str]:
@@ -320,7 +318,7 @@ def _cautions(
         ) or frozenset({"cutting"})
 
     told = []
-    for caution in catalogue.cautions:
+    for caution in shipped().cautions:
         at = tuple(step.id for step in steps if caution.hazard in hazards(step))
         if at:
             told.append(PlanCaution(caution.code, caution.text, caution.reason, at))

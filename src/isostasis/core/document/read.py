@@ -15,6 +15,18 @@ from .scene import EDGE_MM, Form, Lift, OutlineArea, RestArea, Scene, scene_mode
 # Kinds that the format knows and this version does not build yet: refused by name.
 LATER_FORMS = ("mound", "ramp", "rim", "channel", "bevel", "survey")
 LATER_LIFTS = ("shell", "texture", "fix")
+LATER_KEYS = (
+    "protect",
+    "flats",
+    "gates",
+    "stands",
+    "after",
+    "steeper_deg",
+    "below_mm",
+    "above_mm",
+    "face_mm2",
+    "slope_deg",
+)
 
 _RIGHT = {
     "missing": "add it",
@@ -63,6 +75,9 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
         return Fault(where, what, right or "see docs/formats.md")
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         known = ", ".join(kinds["lifts" if ".lifts[" in where else "forms"])
+        later = [key for key in LATER_KEYS if isinstance(error["input"], dict) and key in error["input"]]
+        if where.endswith("area") and later:
+            return Fault(f"{where}.{later[0]}", "is not built yet in this version", "give an outline, or take the rest")
         if where.endswith(("area", "outline")):
             return Fault(where, "does not say which area it means", 'write {"outline": [...]} or {"rest": true}')
         tag = context.get("tag")
@@ -70,6 +85,8 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
             return Fault(f"{where}.kind", f"'{tag}' is not built yet in this version", f"it builds {known}")
         what = f"'{tag}' is no kind that is known here" if tag else "is missing"
         return Fault(f"{where}.kind", what, f"write one of {known}")
+    if kind == "extra_forbidden" and error["loc"][-1] in LATER_KEYS:
+        return Fault(where, "is not built yet in this version", "leave it out")
     shown = json.dumps(error["input"], default=str)
     value = shown if len(shown) <= 40 else shown[:37] + "..."
     what = _WHAT.get(kind, f"{value} does not fit")

@@ -13,7 +13,7 @@ from itertools import pairwise
 from operator import or_
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BeforeValidator, Discriminator, Field, Tag, create_model, model_validator
+from pydantic import AfterValidator, BeforeValidator, Discriminator, Field, Tag, create_model, model_validator
 
 from ..catalogue import Bench, Entry, Material, Mix
 from ..catalogue.model import Id, Positive
@@ -29,17 +29,16 @@ Sides = Annotated[tuple[Side, ...], BeforeValidator(lambda sides: (sides,) if is
 RoomC = Annotated[float, Field(ge=-10, le=50)]
 
 
-class Humidity:
-    """Why a relative humidity over 1 is refused: 40 was written where 0.40 was meant."""
+def _humidity(value: float) -> float:
+    """Refuse a relative humidity over 1: 40 was written where 0.40 was meant."""
+    if 1 < value <= 100:
+        raise ValueError(f"a humidity of {value:g} is above 1; {value:g} percent is written {value / 100:g}")
+    if not 0 <= value <= 1:
+        raise ValueError(f"a humidity of {value:g} is outside 0 to 1; half damp is written 0.5")
+    return value
 
-    @staticmethod
-    def check(value: float) -> float:
-        """`value`, or ValueError saying what would be right."""
-        if 1 < value <= 100:
-            raise ValueError(f"a humidity of {value:g} is above 1; {value:g} percent is written {value / 100:g}")
-        if not 0 <= value <= 1:
-            raise ValueError(f"a humidity of {value:g} is outside 0 to 1; half damp is written 0.5")
-        return value
+
+Humidity = Annotated[float, AfterValidator(_humidity)]
 
 
 class Reading(Entry):
@@ -47,25 +46,19 @@ class Reading(Entry):
 
     at: datetime
     temp_c: RoomC
-    rh: float
-
-    @model_validator(mode="after")
-    def _humid(self) -> Reading:
-        Humidity.check(self.rh)
-        return self
+    rh: Humidity
 
 
 class Room(Entry):
     """Where the work dries: steady, or a series that starts when the work does."""
 
     temp_c: RoomC = 21.0
-    rh: float = 0.5
+    rh: Humidity = 0.5
     air: Literal["still", "fan"] = "still"
     series: tuple[Reading, ...] = ()
 
     @model_validator(mode="after")
     def _sound(self) -> Room:
-        Humidity.check(self.rh)
         times = [reading.at for reading in self.series]
         if len({time.tzinfo is None for time in times}) > 1:
             raise ValueError("some times of the series have a zone and some have none; write all with or all without")
@@ -163,6 +156,8 @@ class Lift(Entry):
     id: Id
     kind: str
     after: tuple[Id, ...] = ()
+    # Whether it is liquid that finds its own level: other patches see it only from their own pours on.
+    levels_itself: ClassVar[bool] = False
     # Which fields name a material or a mix, so that every label in use can be found.
     names_material: ClassVar[tuple[str, ...]] = ("material",)
     names_mix: ClassVar[tuple[str, ...]] = ("mix",)

@@ -36,10 +36,6 @@ class Build:
     finished: Ground
 
 
-def _is_dry(lift: Lift) -> bool:
-    return lift.kind != "pour"
-
-
 def build(scene: Scene, until: str | None = None) -> Build:
     """Fold the ground through all forms and lifts of a resolved scene, in build order.
 
@@ -70,7 +66,7 @@ def build(scene: Scene, until: str | None = None) -> Build:
         return after
 
     def first_pour(patch: Patch) -> int:
-        return next((place for place, lift in enumerate(patch.lifts) if not _is_dry(lift)), len(patch.lifts))
+        return next((place for place, lift in enumerate(patch.lifts) if lift.levels_itself), len(patch.lifts))
 
     ground = bare
     for index, patch in enumerate(scene.patches):
@@ -86,7 +82,7 @@ def build(scene: Scene, until: str | None = None) -> Build:
             own = put(here)
             if lift.id == until:
                 return Build(bare, forms, by_patch, stages, own)
-            if _is_dry(lift):
+            if not lift.levels_itself:
                 late.append(own.z - here.ground.z)
             else:
                 poured = np.maximum(ground.z, np.where(own.z > here.ground.z, own.z, ground.z))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -25,6 +25,7 @@ class PourLift(Lift):
     """A level, a depth or a volume of a two-part mix."""
 
     kind: Literal["pour"] = "pour"
+    levels_itself: ClassVar[bool] = True
     mix: Id
     tint: tuple[Tint, ...] = ()
     level_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None

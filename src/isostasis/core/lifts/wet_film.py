@@ -11,9 +11,7 @@ from .site import Labels, span
 
 def follows_dry(above: Lift | None, labels: Labels) -> bool:
     """Whether what goes on next wants the bed dry: a seal or a pour; a wet layer or a wash does not."""
-    if above is None or above.kind not in ("coat", "pour"):
-        return False
-    return above.kind == "pour" or labels.mix_of(above).seals
+    return above is not None and (above.levels_itself or labels.mix_of(above).seals)
 
 
 def drying_hours(

@@ -113,6 +113,10 @@ def install(app: Flask) -> None:
     def _span(hours: float) -> str:
         return " ".join(duration(hours))
 
+    @app.template_filter("when")
+    def _when(moment: Any) -> str:
+        return str(moment.astimezone().strftime("%d %b %Y, %H:%M"))
+
     @app.template_filter("clock")
     def _clock(moment: Any) -> str:
         return str(moment.astimezone().strftime("%a %H:%M"))
@@ -144,16 +148,16 @@ def set_settings() -> Response:
     return go(_here())
 
 
-@blueprint.get("/bench")
-def bench() -> str:
+@blueprint.get("/things")
+def things() -> str:
     """The user's own measures and cups."""
     with database().reading() as session:
         mine = settings.bench(session)
-    return render_template("frame/bench.html", bench=mine, place="bench")
+    return render_template("frame/things.html", bench=mine, place="things")
 
 
-@blueprint.post("/bench")
-def set_bench() -> Response:
+@blueprint.post("/things")
+def set_things() -> Response:
     """Change them; every scene that brings no bench of its own follows."""
     values: dict[str, Any] = {}
     for name, quantity, what in BENCH_FIELDS:
@@ -169,7 +173,7 @@ def set_bench() -> Response:
         raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
     with database().writing() as session:
         settings.put(session, "bench", mine.model_dump(mode="json"))
-    return go(url_for("frame.bench"))
+    return go(url_for("frame.things"))
 
 
 def _here() -> str:

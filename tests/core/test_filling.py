@@ -1,0 +1,101 @@
+"""Filling against plain searches, and properties of pouring on."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from isostasis.core.document.scene import Base
+from isostasis.core.ground import empty_ground
+from isostasis.core.ground.filling import fill_from, held, outlets, pools_at_level, volume_for_level
+
+SIDE = 9
+CELL = 10.0
+
+
+def ground_of(z, base):
+    return empty_ground(base, CELL).after(z, "foam")
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(2, 24))
+@settings(max_examples=40, deadline=None)
+def test_pools_at_a_level_hold_what_stands_below_it(seed, level):
+    rng = np.random.default_rng(seed)
+    base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL)
+    z = rng.random((SIDE, SIDE)) * 20
+    ground = ground_of(z, base)
+    pools = pools_at_level(ground, z, level)
+    assert sum(pool.volume_ml for pool in pools) == pytest.approx(volume_for_level(z, CELL**2, level))
+    assert sum(pool.area_mm2 for pool in pools) == pytest.approx((z < level).sum() * CELL**2)
+    together = np.zeros(z.shape, dtype=int)
+    for pool in pools:
+        together += pool.cells
+        assert z[pool.lowest] == z[pool.cells].min()
+        assert pool.deepest_mm == pytest.approx(level - z[pool.lowest])
+    assert together.max(initial=0) <= 1
+
+
+def brim_by_search(z, leaves, cell):
+    """The least level at which water standing at a cell reaches an outlet: the best path's highest point."""
+    import heapq
+
+    queue, seen = [(z[cell], cell)], set()
+    while queue:
+        level, here = heapq.heappop(queue)
+        if here in seen:
+            continue
+        seen.add(here)
+        if leaves[here] <= level:
+            return level
+        if np.isfinite(leaves[here]):
+            heapq.heappush(queue, (leaves[here], here))
+            seen.discard(here)
+            leaves = leaves.copy()
+            leaves[here] = -np.inf
+        for down, right in ((0, 1), (1, 0), (0, -1), (-1, 0)):
+            near = here[0] + down, here[1] + right
+            if 0 <= near[0] < z.shape[0] and 0 <= near[1] < z.shape[1] and near not in seen:
+                heapq.heappush(queue, (max(level, z[near]), near))
+    return np.inf
+
+
+@given(st.integers(0, 2**32 - 1), st.sampled_from([(), ("south",), ("north", "east")]))
+@settings(max_examples=30, deadline=None)
+def test_the_brim_is_the_lowest_way_out(seed, dammed):
+    rng = np.random.default_rng(seed)
+    base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL, dammed=dammed)
+    z = rng.random((SIDE, SIDE)) * 20
+    ground = ground_of(z, base)
+    levels, leaves = held(ground, z, base), outlets(ground, z, base)
+    for _ in range(6):
+        cell = tuple(int(one) for one in rng.integers(0, SIDE, 2))
+        assert levels[cell] == pytest.approx(brim_by_search(z, leaves, cell))
+
+
+def test_more_never_stands_lower():
+    rng = np.random.default_rng(5)
+    base = Base(width_mm=200, depth_mm=200, dammed="all", dam_mm=40)
+    board = empty_ground(base, 5.0)
+    ground = board.after(rng.random(board.shape) * 20, "foam")
+    depth = np.zeros(board.shape)
+    for volume in (1, 5, 20, 60, 150, 400, 900):
+        now = np.zeros(board.shape)
+        for pool in fill_from(ground, ground.z, base, (20, 20), volume).pools:
+            now[pool.cells] = pool.level_mm - ground.z[pool.cells]
+        assert (now >= depth - 1e-9).all()
+        depth = now
+
+
+def test_a_pour_on_a_peak_runs_down_first():
+    base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL)
+    z = np.full((SIDE, SIDE), 10.0)
+    z[4, 4], z[4, 6] = 15, 2
+    z[4, 5] = 9
+    (pool,) = fill_from(ground_of(z, base), z, base, (4, 4), 0.1).pools
+    assert pool.lowest == (4, 6)
+
+
+def test_it_all_runs_off_a_bare_board():
+    base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL)
+    filled = fill_from(empty_ground(base, CELL), np.zeros((SIDE, SIDE)), base, (0, 0), 3.0)
+    assert (filled.pools, filled.lost_ml, filled.lost_at) == ((), 3.0, (5.0, 5.0))
