@@ -1,0 +1,41 @@
+"""The demo scenes: made up, planned without trouble, and with something true to show on every page."""
+
+import pytest
+from tests.conftest import resolved
+
+from isostasis.core.plan import plan
+from isostasis.demo import DONE, SCENES, document
+from isostasis.store import scenes, work
+
+
+@pytest.mark.parametrize("name", SCENES)
+def test_every_scene_plans_without_a_serious_warning(name):
+    made = plan(resolved(document(name)))
+    assert made.lifts
+    serious = {"lost", "runs-hot", "melts-foam", "too-deep", "wont-dry", "stays-soft", "unsealed-bed", "tint-too-small"}
+    assert not [notice for lift in made.lifts.values() for notice in lift.warnings if notice.code in serious]
+
+
+def test_the_scenes_are_those_of_the_design():
+    quarry, pans, pools = (document(name) for name in SCENES)
+    assert (quarry["base"]["width_mm"], quarry["base"]["depth_mm"], len(quarry["base"]["joints_x_mm"])) == (
+        1140,
+        430,
+        1,
+    )
+    assert (pans["base"]["width_mm"], sum(form["kind"] == "basin" for form in pans["forms"])) == (400, 6)
+    assert (pools["base"]["outline"], pools["copies"]) == ({"disc_mm": 60}, 5)
+    assert len(plan(resolved(quarry)).lifts["lake-water"].layers) == 3
+
+
+def test_what_is_done_are_steps_of_the_plans(demo_database):
+    with demo_database.reading() as session:
+        for name in SCENES:
+            row = scenes.find(session, name)
+            steps = {step.id for step in plan(scenes.resolve(row.head)).steps}
+            done = {event.step for event in work.events(session, row)}
+            assert done == {step for scene, step, _ in DONE if scene == name}
+            assert done <= steps
+        batches = work.batches(session, scenes.find(session, "hollin-delf"))
+        assert [batch.finished_at is None for batch in batches] == [True, False, False]
+        assert all(batch.actual for batch in batches)

@@ -1,0 +1,212 @@
+"""What is drawn is what was computed: plan and cut share an axis, areas and heights are true to scale."""
+
+import io
+import re
+
+import numpy as np
+import pytest
+import shapely
+from PIL import Image
+from tests.conftest import resolved, scene_data
+
+from isostasis.core.ground.field import tilted
+from isostasis.core.lifts.pools import filled
+from isostasis.core.plan import plan
+from isostasis.core.units import Measures
+from isostasis.demo import SCENES, document
+from isostasis.web.draw.core_sample import THIN, core_sample
+from isostasis.web.draw.depths import pour_depths
+from isostasis.web.draw.panels import (
+    CUT_MOST,
+    GUTTER,
+    PLAN_MOST,
+    RIGHT,
+    WIDE,
+    default_cut,
+    frame_of,
+    panels,
+    pours,
+    row_of,
+    scale_bar,
+    ticks,
+)
+from isostasis.web.draw.relief import relief_png
+from isostasis.web.pour.views import time_axis
+
+METRIC, INCHES = Measures(), Measures(system="imperial")
+
+
+def rings(d):
+    """The rings of an SVG path of straight lines."""
+    found = []
+    for part in d.split("M")[1:]:
+        found.append([tuple(map(float, point.split(","))) for point in part.rstrip("Z").split("L")])
+    return found
+
+
+def area(d):
+    return sum(abs(shapely.Polygon(ring).area) for ring in rings(d))
+
+
+def drawn(data, **how):
+    scene = resolved(data)
+    made = plan(scene)
+    how = {"cut_y": None, "measures": METRIC, "stage": "finished"} | how
+    return scene, made, panels(scene, made.built, pour_depths(made), **how)
+
+
+@pytest.mark.parametrize("name", SCENES)
+def test_plan_and_cut_fit_and_share_one_axis(name):
+    scene, made, p = drawn(document(name))
+    frame = p.frame
+    assert frame.left >= GUTTER - 1e-6
+    assert frame.left + frame.plan_width <= WIDE - RIGHT + 1e-6
+    assert frame.plan_height <= PLAN_MOST + 1e-6
+    assert frame.cut_bottom - frame.cut_top <= CUT_MOST + 1e-6
+    assert frame.x(0) == frame.left
+    assert frame.y(0) == pytest.approx(frame.plan_top + frame.plan_height)
+    assert frame.y(scene.base.depth_mm) == pytest.approx(frame.plan_top)
+    assert frame.z(0) == frame.cut_zero
+    assert frame_of(scene, made.built) == frame
+
+
+def test_a_pool_on_the_plan_has_its_own_area():
+    _, made, p = drawn(scene_data())
+    (water,) = p.waters
+    outer = rings(water.plan[0].d)
+    shapes = sum(shapely.Polygon(ring).area for ring in outer) / p.frame.scale**2
+    assert shapes == pytest.approx(made.lifts["tarn-water"].pools[0].area_mm2.number, rel=0.04)  # half a cell of shore
+    assert [band.band for band in water.plan] == [0, 1, 2, 3]
+    assert area(water.plan[3].d) < area(water.plan[0].d)
+
+
+def test_a_pool_in_the_cut_is_as_deep_and_wide_as_it_is():
+    _, made, p = drawn(scene_data())
+    (water,) = p.waters
+    (ring,) = rings(water.cut[0][0])
+    xs, zs = zip(*ring, strict=True)
+    stage = made.built.stages["tarn-water"]
+    bed = stage.site.ground.z[p.row]
+    wet = (bed < 24).sum() * 2
+    assert (max(zs) - min(zs)) / p.frame.scale / p.frame.exaggeration == pytest.approx(6, abs=0.05)
+    assert (max(xs) - min(xs)) / p.frame.scale == pytest.approx(wet, abs=2)
+
+
+def test_lifts_in_the_cut_lie_within_each_other():
+    data = document("hollin-delf")
+    _, made, p = drawn(data)
+    water = next(water for water in p.waters if water.lift == "lake-water")
+    areas = [area(d) for d, _ in water.cut]
+    assert len(areas) == len(made.lifts["lake-water"].layers)
+    assert areas == sorted(areas, reverse=True)
+
+
+def test_a_leaning_board_is_drawn_upright_and_its_water_leaning(pond):
+    pond["base"]["tilt_mm_per_m"] = [4, 0]
+    pond["patches"][0]["lifts"][0]["level_mm"] = 23
+    _, made, p = drawn(pond)
+    (ring,) = rings(p.waters[0].cut[0][0])
+    left = min(ring, key=lambda point: (round(point[0], 1), point[1]))
+    right = max(ring, key=lambda point: (round(point[0], 1), -point[1]))
+    lean = (right[1] - left[1]) / p.frame.scale / p.frame.exaggeration
+    assert lean == pytest.approx(0.004 * (right[0] - left[0]) / p.frame.scale, abs=0.15)
+    site = made.built.stages["water"].site
+    assert tilted(site.ground, site.scene.base)[0, 0] < site.ground.z[0, 0]
+
+
+def test_what_is_laid_is_drawn_as_thick_as_it_is():
+    scene, _, p = drawn(scene_data(), cut_y=180.0)
+    skins = [shape for shape in p.shapes if shape.kind == "skin"]
+    assert [shape.title for shape in skins] == ["Bank skin"]
+    thickness = area(skins[0].d) / p.frame.scale**2 / p.frame.exaggeration / scene.base.width_mm
+    assert thickness == pytest.approx(5, abs=0.1)
+    assert not [shape for shape in drawn(scene_data(), stage="bare")[2].shapes if shape.kind == "skin"]
+    assert drawn(scene_data(), stage="bare")[2].waters == []
+
+
+def test_the_cut_starts_through_the_first_pour_and_stays_on_the_board(pond):
+    scene, made, p = drawn(scene_data())
+    (pool,) = filled(*pours(made.built)[0]).pools
+    assert pool.cells[p.row].any()
+    assert default_cut(scene, made.built) == p.cut_y
+    assert drawn(scene_data(), cut_y=900.0)[2].cut_y == 200
+    assert row_of(made.built.bare, 200.0) == 99
+    pond["patches"][0]["lifts"] = []
+    assert drawn(pond)[2].cut_y == 100
+
+
+def test_names_do_not_cover_each_other():
+    _, _, p = drawn(document("hollin-delf"))
+    places = [(name.x, name.y) for name in p.names]
+    assert len(places) == 5
+    for index, (x, y) in enumerate(places):
+        assert all(abs(y - other_y) >= 16 or abs(x - other_x) >= 110 for other_x, other_y in places[:index])
+
+
+@pytest.mark.parametrize("measures", [METRIC, INCHES])
+def test_scales_are_round_in_the_readers_measures(measures):
+    scene = resolved(document("hollin-delf"))
+    frame = frame_of(scene, plan(scene).built)
+    bar = scale_bar(frame, measures)
+    number, unit = bar.text.rsplit(" ", 1)
+    assert bar.width / frame.scale == pytest.approx(float(number) * (25.4 if unit == "in" else 1), rel=1e-6)
+    marks = ticks(frame, measures)
+    assert 2 <= len(marks) <= 7
+    assert marks[0][1] == "0"
+    assert [y for y, _ in marks] == sorted((y for y, _ in marks), reverse=True)
+
+
+def test_the_core_is_to_scale():
+    scene = resolved(document("hollin-delf"))
+    made = plan(scene)
+    ids = [lift.id for lift in scene.patches[3].lifts]
+    core = core_sample(made, "pit-lake", ids)
+    heights = {stratum.lift: stratum.height for stratum in core.strata}
+    depth = sum(layer.depth_mm.number for layer in made.lifts["lake-water"].layers)
+    assert heights["lake-water"] / heights["lake-skin"] == pytest.approx(depth / 4, rel=0.01)
+    assert heights["lake-seal"] == THIN
+    assert [stratum.lift for stratum in core.strata] == ids[::-1]
+    assert core.strata[0].y >= 0
+    assert core.strata[-1].y + core.strata[-1].height == pytest.approx(core.bed_y)
+    per_mm = heights["lake-skin"] / 4
+    assert core.times == pytest.approx(per_mm * 25.4 / 96)
+    for upper, lower in zip(core.strata, core.strata[1:], strict=False):
+        assert upper.y + upper.height == pytest.approx(lower.y)
+
+
+def test_the_relief_is_clear_beyond_a_round_base_and_darker_in_shade():
+    scene = resolved(document("ember-pools"))
+    image = np.asarray(Image.open(io.BytesIO(relief_png(scene, plan(scene).built, "finished"))))
+    assert image.shape[2] == 4
+    assert image[0, 0, 3] == 0
+    assert image[image.shape[0] // 2, image.shape[1] // 2, 3] == 255
+    solid = image[image[..., 3] == 255][:, :3].sum(axis=1)
+    assert solid.min() < 0.75 * solid.max()
+    bare = relief_png(scene, plan(scene).built, "bare")
+    assert bare != relief_png(scene, plan(scene).built, "finished")
+    assert bare is relief_png(scene, plan(scene).built, "bare")
+
+
+def test_windows_on_their_axis():
+    made = plan(resolved(document("hollin-delf")))
+    water = made.lifts["lake-water"]
+    axis = time_axis(water.windows, water.hours.full.value)
+    assert [bar.text for bar in axis.bars] == [window.what for window in water.windows]
+    hours_per_px = water.windows[1].to_h / axis.bars[1].width
+    for bar, window in zip(axis.bars, water.windows, strict=True):
+        assert bar.x * hours_per_px == pytest.approx(window.from_h, abs=0.02)
+        assert bar.open_end == (window.to_h is None)
+        assert bar.x + bar.width <= 330
+    assert len(axis.ticks) <= 8
+
+
+def test_every_path_is_made_of_numbers():
+    _, _, p = drawn(document("saltcote-pans"))
+    for d in [
+        p.contour_d,
+        p.edge_d,
+        *(shape.d for shape in p.shapes),
+        *(band.d for water in p.waters for band in water.plan),
+    ]:
+        assert re.fullmatch(r"[ML0-9.,Z-]*", d)
+        assert "nan" not in d

@@ -1,0 +1,87 @@
+"""The wet line: what is hardening now, from what was marked done."""
+
+from datetime import timedelta
+
+import pytest
+
+from isostasis.store import scenes, work
+from isostasis.web.frame.wet_line import Wet, lift_words, wet_line
+
+
+@pytest.fixture
+def line(demo_database, clock):
+    def at_the_moment():
+        with demo_database.reading() as session:
+            return wet_line(session, clock())
+
+    return at_the_moment
+
+
+def test_open_cups_come_first_then_what_is_ready_soonest(line):
+    wet = line()
+    assert [one.urgent for one in wet] == [True, False, False]
+    assert (wet[0].spot, wet[0].what) == ("Pit lake", "mixed cup")
+    assert wet[1].until < wet[2].until
+
+
+def test_what_is_ready_leaves_the_line(line, clock):
+    clock.pass_by(days=30)
+    assert [one.what for one in line()] == ["mixed cup"]
+
+
+def test_only_the_last_step_of_a_lift_counts(demo_database, clock, line):
+    with demo_database.writing() as session:
+        scene = scenes.find(session, "tarn")
+        work.add_event(
+            session, scene, "tarn-seal-1", "tarn-seal", "done", {"wait_h": 5, "do": "Brush it, coat 1 of 2"}, clock()
+        )
+        work.add_event(
+            session, scene, "tarn-seal-2", "tarn-seal", "done", {"wait_h": 1, "do": "Brush it, coat 2 of 2"}, clock()
+        )
+        work.add_event(session, scene, "form-hole", None, "done", {"wait_h": 9, "do": "Cut it"}, clock())
+    assert [one.what for one in line() if one.scene == "Tarn"] == ["seal 2"]
+    clock.pass_by(hours=2)
+    assert not [one for one in line() if one.scene == "Tarn"]
+
+
+def test_what_never_dries_stays(demo_database, clock, line):
+    with demo_database.writing() as session:
+        work.add_event(
+            session,
+            scenes.find(session, "tarn"),
+            "tarn-skin",
+            "tarn-skin",
+            "done",
+            {"wait_h": None, "do": "x"},
+            clock(),
+        )
+    clock.pass_by(days=99)
+    (never,) = [one for one in line() if one.scene == "Tarn"]
+    assert never.left(clock()) == "never dries in this room"
+    assert never.share(clock()) == 0
+
+
+@pytest.mark.parametrize(("span", "words"), [
+    (timedelta(minutes=12), "12 min to go"),
+    (timedelta(hours=3, minutes=4), "3 h 04 to go"),
+    (timedelta(days=2, hours=5), "2 d 5 h to go"),
+    (timedelta(0), "ready"),
+])  # fmt: skip
+def test_time_left_in_words(clock, span, words):
+    now = clock()
+    wet = Wet("S", "s", "Spot", "skin", now - timedelta(hours=1), now + span)
+    assert wet.left(now) == words
+    assert 0 <= wet.share(now) <= 1
+
+
+def test_a_cup_over_its_time(clock):
+    now = clock()
+    wet = Wet("S", "s", "Spot", "mixed cup", now - timedelta(hours=1), now - timedelta(minutes=1), urgent=True)
+    assert wet.left(now) == "over time"
+    assert wet.share(now) == 1
+
+
+def test_lifts_in_a_word_or_two():
+    assert lift_words("lake-seal") == "seal"
+    assert lift_words("water") == "water"
+    assert lift_words("pit-lake-skin-2") == "lake skin 2"
