@@ -187,3 +187,67 @@ def test_the_list_of_keys_opens(page):
     page.goto("/")
     page.keyboard.press("?")
     expect(page.get_by_role("heading", name="Keys")).to_be_visible()
+
+
+def test_two_windows_on_one_scene_lose_nothing(page, saved):
+    page.goto("/s/tarn/pour")
+    other = page.context.new_page()
+    other.goto("/s/tarn/pour")
+    level = other.get_by_role("slider", name="Water level")
+    level.focus()
+    level.press("ArrowDown")
+    expect(other.locator(".history-bar a")).to_have_text("revision 2")
+    mine = page.get_by_role("slider", name="Water level")
+    mine.focus()
+    mine.press("Shift+ArrowDown")
+    expect(page.locator("#problem")).to_contain_text("changed elsewhere meanwhile")
+    assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(23.8)
+    page.get_by_role("link", name="revision 2").click()
+    page.get_by_role("row", name=re.compile("set aside", re.I)).get_by_role("button", name="bring back").click()
+    expect(page.get_by_role("row", name=re.compile("Back to revision 3"))).to_contain_text("current")
+    assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(22)
+    other.close()
+
+
+def test_it_works_without_any_script(chromium, served, saved):
+    context = chromium.new_context(java_script_enabled=False, base_url=served)
+    page = context.new_page()
+    page.goto("/s/tarn/ground?form=hole")
+    page.locator("input[name=size]").fill("8 mm")
+    page.get_by_role("button", name="Set these numbers").click()
+    assert saved()["forms"][2]["depth_mm"] == 8
+    page.locator("input[name=size]").fill("80 mm")
+    page.get_by_role("button", name="Set these numbers").click()
+    assert "cuts through the board" in page.locator("main").inner_text()
+    assert saved()["forms"][2]["depth_mm"] == 8
+    context.close()
+
+
+def test_a_refused_number_stays_in_its_field(page, saved):
+    page.goto("/s/tarn/ground?form=hole")
+    page.get_by_label("Depth").fill("80 mm")
+    page.get_by_label("Banks").fill("60")
+    page.get_by_role("button", name="Set these numbers").click()
+    expect(page.locator("#problem")).to_contain_text("at most 25")
+    expect(page.get_by_label("Depth")).to_have_value("80 mm")
+    expect(page.get_by_label("Banks")).to_have_value("60")
+    assert saved()["forms"][2]["bank_deg"] == 45
+
+
+def test_places_by_their_keys(page):
+    page.goto("/s/tarn/ground")
+    for key, heading in (("l", "Lay-up"), ("p", "Tarn"), ("m", None), ("g", "Ground"), ("s", "Scenes")):
+        page.keyboard.press(key)
+        if heading:
+            expect(page.locator("h1")).to_contain_text(heading)
+        else:
+            expect(page.get_by_role("heading", name="Batches")).to_be_visible()
+
+
+def test_keys_leave_typing_alone(page):
+    page.goto("/s/tarn/ground?form=hole")
+    name = page.get_by_label("Name")
+    name.fill("")
+    name.press_sequentially("slip")
+    expect(name).to_have_value("slip")
+    assert page.url.endswith("form=hole")

@@ -120,12 +120,14 @@ def _middle(cover: Cover, cell_mm: float) -> tuple[float, float]:
     inner = distance_transform_edt(np.pad(cover.share >= 0.5, 1))[1:-1, 1:-1]
     ny, nx = inner.shape
     x, y = centres(cover.share.shape, cell_mm)
-    # Wide places read better than tall ones: prefer those near the middle of the base.
-    row, column = np.unravel_index(int(inner.argmax()), (ny, nx))
+    # Of the places that are about as far inside, the one nearest the patch's own middle.
+    rows, columns = np.nonzero(cover.mask)
+    off = np.hypot(np.arange(ny)[:, None] - rows.mean(), np.arange(nx)[None, :] - columns.mean())
+    row, column = np.unravel_index(int(np.where(inner >= 0.9 * inner.max(), off, np.inf).argmin()), (ny, nx))
     return float(x[column]), float(y[row])
 
 
-def labels_of(scene: Scene, built: Build, frame: Frame) -> list[Label]:
+def labels_of(scene: Scene, built: Build, frame: Frame, cut_y: float) -> list[Label]:
     """Patch names where they fit."""
     out: list[Label] = []
     for patch in scene.patches:
@@ -133,9 +135,12 @@ def labels_of(scene: Scene, built: Build, frame: Frame) -> list[Label]:
         if not cover.mask.any():
             continue
         x, y = _middle(cover, built.bare.cell_mm)
+        middle = frame.y(y)
+        if abs(middle - frame.y(cut_y)) < 14:
+            middle += 19  # clear of the cut line where it starts
         place = Label(
             min(max(frame.x(x), frame.left + 50), frame.left + frame.plan_width - 50),
-            frame.y(y),
+            middle,
             patch.name,
             patch.id,
         )
@@ -382,7 +387,7 @@ def panels(
         frame=frame,
         contour_d=contour_d,
         contour_step=step,
-        names=labels_of(scene, built, frame),
+        names=labels_of(scene, built, frame, cut),
         shapes=cut_shapes(scene, built, row, frame, labels, stages=stage != "bare"),
         waters=[] if stage == "bare" else all_water(built, depths, row, frame),
         ticks=ticks(frame, measures),
