@@ -12,7 +12,7 @@ from tests.conftest import resolved, square
 from isostasis.core.fault import Faults
 from isostasis.core.figure import Figure
 from isostasis.core.lifts.fold import build
-from isostasis.core.plan import lift_alone, plan
+from isostasis.core.plan import lift_alone, plan, site_of
 
 
 def lifts_of(data):
@@ -301,7 +301,7 @@ def test_a_form_switched_off_leaves_nothing(tarn):
 
 def test_a_given_level_by_itself_is_what_the_whole_plan_says(tarn):
     scene = resolved(tarn)
-    _, alone = lift_alone(scene, scene.lift("tarn-water").model_copy(update={"level_mm": 22.5}))
+    alone = lift_alone(site_of(scene, "tarn-water"), scene.lift("tarn-water").model_copy(update={"level_mm": 22.5}))
     tarn["patches"][0]["lifts"][2]["level_mm"] = 22.5
     assert alone.plan == plan(resolved(tarn)).lifts["tarn-water"]
 

@@ -57,7 +57,7 @@ def drawn(data, **how):
 
 @pytest.mark.parametrize("name", SCENES)
 def test_plan_and_cut_fit_and_share_one_axis(name):
-    scene, made, p = drawn(document(name))
+    scene, _, p = drawn(document(name))
     frame = p.frame
     assert frame.left >= GUTTER - 1e-6
     assert frame.left + frame.plan_width <= WIDE - RIGHT + 1e-6
@@ -67,7 +67,7 @@ def test_plan_and_cut_fit_and_share_one_axis(name):
     assert frame.y(0) == pytest.approx(frame.plan_top + frame.plan_height)
     assert frame.y(scene.base.depth_mm) == pytest.approx(frame.plan_top)
     assert frame.z(0) == frame.cut_zero
-    assert frame_of(scene, made.built) == frame
+    assert frame_of(scene) == frame
 
 
 def test_a_pool_on_the_plan_has_its_own_area():
@@ -146,7 +146,7 @@ def test_names_do_not_cover_each_other():
 @pytest.mark.parametrize("measures", [METRIC, INCHES])
 def test_scales_are_round_in_the_readers_measures(measures):
     scene = resolved(document("hollin-delf"))
-    frame = frame_of(scene, plan(scene).built)
+    frame = frame_of(scene)
     bar = scale_bar(frame, measures)
     number, unit = bar.text.rsplit(" ", 1)
     assert bar.width / frame.scale == pytest.approx(float(number) * (25.4 if unit == "in" else 1), rel=1e-6)

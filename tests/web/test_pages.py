@@ -116,7 +116,8 @@ def test_a_preview_saves_nothing_and_agrees_with_the_plan(reader, database):
     assert document(database) == before
     refused = reader.get("/s/tarn/pour/preview?lift=tarn-water&level=99")
     assert "stands above the lip" in refused.text
-    assert "level is no number" in reader.get("/s/tarn/pour/preview?lift=tarn-water&level=high", 422).text
+    for level in ("high", "nan", "inf", ""):
+        assert "level is no number" in reader.get(f"/s/tarn/pour/preview?lift=tarn-water&level={level}", 422).text
 
 
 def test_the_level_is_saved_where_it_was_let_go(reader, database):

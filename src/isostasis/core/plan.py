@@ -15,7 +15,7 @@ from .figure import Figure, Term, at_path, plain
 from .ground.forms.sheet import DEFAULT_MATERIAL
 from .lifts import module_of
 from .lifts.fold import Build, build
-from .lifts.site import Labels, LiftPlan, Window, Work, true_area
+from .lifts.site import Labels, LiftPlan, Site, Window, Work, true_area
 
 GLUE_LINE_H = 12.0
 GLUE_FILM_MM = 0.2
@@ -177,14 +177,18 @@ def plan(scene: Scene) -> Plan:
     )
 
 
-def lift_alone(scene: Scene, lift: Lift) -> tuple[Build, Work]:
-    """The figures of one lift (its fields may differ from the scene's: what if), without the rest of the plan.
+def site_of(scene: Scene, lift_id: str) -> Site:
+    """Where one lift of a resolved scene goes on: the ground is folded just up to it. Raises KeyError, Faults."""
+    return build(scene, until=lift_id).stages[lift_id].site
 
-    The ground is folded just up to it. The figures are those that `plan` gives for a scene with that lift.
+
+def lift_alone(site: Site, lift: Lift) -> Work:
+    """The figures of one lift at its site, without the rest of the plan; its fields may differ from the scene's.
+
+    They are those that `plan` gives for a scene with that lift.
     """
-    built = build(scene, until=lift.id)
-    site = built.stages[lift.id].site
-    return built, module_of(lift).work(lift, site, Labels.of(scene))
+    work: Work = module_of(lift).work(lift, site, Labels.of(site.scene))
+    return work
 
 
 def _patch(built: Build, name: str) -> PatchPlan:
@@ -374,6 +378,3 @@ def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> 
         )
         for name, parts in sorted(terms.items())
     )
-
-
-__all__ = ["Plan", "lift_alone", "plan"]

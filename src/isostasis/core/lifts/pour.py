@@ -151,7 +151,7 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
         *_cure_terms(label, last, label.full),
         **_range(slow.full_h, quick.full_h),
     )
-    bonds_next = site.above is None or site.above.kind == "pour"
+    bonds_next = site.above is None or site.above.levels_itself
     pour_plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,

@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from ...core.document import Scene
-from ...core.ground.field import Ground, tilted
+from ...core.ground.field import Ground, bare_ground, tilted
 from ...core.ground.filling import Pool
 from ...core.ground.raster import Array, centres
 from ...core.ground.view import contour_step, contours, depth_rings
@@ -56,12 +56,17 @@ class Frame:
         return self.cut_zero - mm * self.scale * self.exaggeration
 
 
-def frame_of(scene: Scene, built: Build) -> Frame:
-    """The drawing's frame: as large as fits, the same on every place."""
+def frame_of(scene: Scene) -> Frame:
+    """The drawing's frame: as large as fits, the same on every place and while a level is tried."""
     width, depth = scene.base.width_mm, scene.base.depth_mm
     scale = min((WIDE - GUTTER - RIGHT) / width, PLAN_MOST / depth)
     board = board_mm(scene)
-    top = float(max(built.finished.z.max(), built.bare.z.max(), 1.0)) * 1.12
+    bare, _ = bare_ground(scene.base, scene.cell_mm, scene.forms)
+    laid = max(
+        (sum(getattr(lift, "depth_mm", None) or 0.0 for lift in patch.lifts) for patch in scene.patches), default=0.0
+    )
+    levels = [getattr(lift, "level_mm", None) or 0.0 for patch in scene.patches for lift in patch.lifts]
+    top = max(float(bare.z.max()) + laid, *levels, 1.0) * 1.12
     room = min(max(BOTH - depth * scale - 56, CUT_LEAST), CUT_MOST) / scale / (top + board)
     exaggeration = max((one for one in EXAGGERATIONS if one <= room), default=room)
     left = GUTTER + (WIDE - GUTTER - RIGHT - width * scale) / 2
@@ -378,7 +383,7 @@ def panels(
 ) -> Panels:
     """Plan and cut; `stage` "bare" shows the forms alone, "finished" everything that goes on them."""
     labels = Labels.of(scene)
-    frame = frame_of(scene, built)
+    frame = frame_of(scene)
     cut = default_cut(scene, built) if cut_y is None else min(max(cut_y, 0.0), scene.base.depth_mm)
     row = row_of(built.bare, cut)
     ground = built.bare if stage == "bare" else built.finished

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import isfinite
 from typing import Any
 
+import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
@@ -15,11 +17,10 @@ from ...core.ground.field import tilted
 from ...core.lifts.pools import PourLift, brim_of, filled, lowest_cell
 from ...core.lifts.pour import whole_hours
 from ...core.lifts.site import LiftPlan, Site, Window, Work
-from ...core.plan import lift_alone
-from ...core.units import NotAMeasure, Quantity, parse
+from ...core.plan import lift_alone, site_of
 from ...store import scenes, settings
-from ..draw.panels import Frame, Water, frame_of, row_of, water_of
-from ..frame.opened import Document, Opened, database, edit, entry, open_scene
+from ..draw.panels import Water, frame_of, row_of, water_of
+from ..frame.opened import Document, Opened, database, edit, entry, measure, numeral, open_scene
 from ..ground.views import drawn
 from ..layup.views import materials_of, mixes_of
 
@@ -105,7 +106,7 @@ class Tried:
         above = self.site.above
         if above is None:
             return "gelled after"
-        return "next lift after" if above.kind == "pour" else "ready to coat after"
+        return "next lift after" if above.levels_itself else "ready to coat after"
 
     @property
     def ratio(self) -> str:
@@ -121,38 +122,37 @@ def with_level(lift: PourLift, level: float, lowest: float) -> PourLift:
     return lift.model_copy(update=update)
 
 
-def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, frame: Frame | None = None) -> Tried:
+def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None) -> Tried:
     """The pour of a scene, at its own level or another. Raises Faults."""
     try:
         lift = scene.lift(lift_id)
     except KeyError:
         raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
-    built, work = lift_alone(scene, lift) if level is None else (None, None)
-    if built is None:
-        from ...core.lifts.fold import build
-
-        built = build(scene, until=lift_id)
-    site = built.stages[lift_id].site
+    site = site_of(scene, lift_id)
     z = tilted(site.ground, scene.base)
     lowest = float(z[lowest_cell(site, z)])
+    query = {"lift": lift_id}
     if level is not None:
-        lift = with_level(lift, level, lowest)
-        _, work = lift_alone(scene, lift)
-    assert work is not None
-    frame = frame or frame_of(scene, built)
-    brim = brim_of(site)
-    deepest = work.plan.pools[0].level_mm.number if work.plan.pools else lowest
-    row = row_of(built.bare, cut_y if cut_y is not None else _middle_y(site, lift))
-    water = water_of(lift, site, tuple(layer.depth_mm.number for layer in work.plan.layers), row, frame)
-    query = {"lift": lift_id} | ({"level": f"{level}"} if level is not None else {})
-    most = brim.level_mm if brim else None
-    return Tried(lift, site, work.plan, work, water, time_axis(work.plan.windows, work.plan.hours.full.value),
-                 lowest, most if most is None or most > deepest else deepest, whole_hours(work), query)  # fmt: skip
+        lift, query["level"] = with_level(lift, level, lowest), f"{level}"
+    work = lift_alone(site, lift)
+    depths = tuple(layer.depth_mm.number for layer in work.plan.layers)
+    row = row_of(site.ground, cut_y if cut_y is not None else _middle_y(site, lift))
+    brim, levels = brim_of(site), [pool.level_mm.number for pool in work.plan.pools or ()]
+    return Tried(
+        lift=lift,
+        site=site,
+        plan=work.plan,
+        work=work,
+        water=water_of(lift, site, depths, row, frame_of(scene)),
+        axis=time_axis(work.plan.windows, work.plan.hours.full.value),
+        lowest_mm=lowest,
+        most_mm=max(brim.level_mm, *levels) if brim else None,
+        whole=whole_hours(work),
+        figures=query,
+    )
 
 
 def _middle_y(site: Site, lift: PourLift) -> float:
-    import numpy as np
-
     pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
     rows = np.nonzero(pool.cells.any(axis=1))[0]
     return float((rows[0] + rows[-1] + 1) / 2 * site.ground.cell_mm)
@@ -173,7 +173,7 @@ def page(slug: str) -> str:
         "pour/page.html",
         opened=opened,
         p=p,
-        tried=attempt(opened.scene, lift.id, None, p.cut_y, p.frame) if lift else None,
+        tried=attempt(opened.scene, lift.id, None, p.cut_y) if lift else None,
         pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.kind == "pour"],
         resins=mixes_of(opened, "resin"),
         inks=materials_of(opened, "colour"),
@@ -182,10 +182,10 @@ def page(slug: str) -> str:
 
 
 def _level() -> float:
-    try:
-        return float(request.args.get("level", ""))
-    except ValueError:
-        raise fault("level", "the level is no number", "give mm above the board's top") from None
+    level = request.args.get("level", type=float)
+    if level is None or not isfinite(level):
+        raise fault("level", "the level is no number", "give mm above the board's top")
+    return level
 
 
 def _resolved(slug: str) -> Scene:
@@ -226,11 +226,7 @@ def working(slug: str) -> str:
 @blueprint.post("/s/<slug>/pour/<lift_id>/level")
 def set_level(slug: str, lift_id: str) -> Response:
     """The level where the handle was let go, or as it was written."""
-    try:
-        level = round(parse(request.form.get("level", ""), "length", g.measures), 2)
-    except NotAMeasure as problem:
-        what, _, right = str(problem).partition("; ")
-        raise fault("level", what, right) from None
+    level = round(measure("level", "length", "level", g.measures), 2)
     scene = _resolved(slug)
     lowest = attempt(scene, lift_id, None, None).lowest_mm
 
@@ -249,18 +245,9 @@ def set_level(slug: str, lift_id: str) -> Response:
 @blueprint.post("/s/<slug>/pour/<lift_id>")
 def change_pour(slug: str, lift_id: str) -> Response:
     """Resin, tint, and how it is split into lifts."""
-    drops_text = request.form.get("drops", "0").strip() or "0"
-    try:
-        drops = float(drops_text)
-    except ValueError:
-        raise fault("drops", f"“{drops_text}” is no number", "write drops in 100 ml, such as 1 or 0.5") from None
-    way, size = request.form.get("way", ""), request.form.get("size", "")
-    quantity: Quantity = "volume" if way == "volume_ml" else "length"
-    try:
-        amount = round(parse(size, quantity, g.measures), 2)
-    except NotAMeasure as problem:
-        what, _, right = str(problem).partition("; ")
-        raise fault("how much", what, right) from None
+    way = request.form.get("way", "")
+    amount = round(measure("size", "volume" if way == "volume_ml" else "length", "how much", g.measures), 2)
+    drops = numeral("drops", "drops") if request.form.get("drops", "").strip() else 0.0
 
     def change(data: Document) -> None:
         lift = entry(data, "lifts", lift_id)

@@ -40,7 +40,7 @@ def _card(slug: str, name: str) -> Card:
     except Faults as faults:
         return Card(slug, name, None, None, [], [], 0, 0, str(faults.faults[0]))
     built = opened.plan.built
-    frame = frame_of(opened.scene, built)
+    frame = frame_of(opened.scene)
     row = row_of(built.bare, default_cut(opened.scene, built))
     waters = [d for water in all_water(built, pour_depths(opened.plan), row, frame) for d, _ in water.cut]
     with database().reading() as session:
