@@ -276,5 +276,6 @@ def test_pictures_of_the_ground():
     assert level == 20
     assert len(lines) == 1
     (pool,) = pools_at_level(ground, ground.z, 24.0)
-    (outer,) = depth_rings(ground.z, pool.cells, 24.0, 2.0, 1e-6)
+    ((outer,), (inner,)) = depth_rings(ground.z, pool.cells, 24.0, 2.0, (1e-6, 5.0))
+    assert shapely.Polygon(inner).area < shapely.Polygon(outer).area
     assert shapely.Polygon(outer).area == pytest.approx(198 * 118, rel=0.02)

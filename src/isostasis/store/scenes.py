@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import re
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import func, select
@@ -87,7 +88,13 @@ def document(revision: RevisionRow) -> dict[str, Any]:
 
 def resolve(revision: RevisionRow, bench: Bench | None = None) -> Scene:
     """The resolved document of a revision: labels embedded, the user's own things where it gives none."""
-    return resolve_with(read(document(revision)), shipped(), bench)
+    return _resolved(revision.document, bench)
+
+
+@lru_cache(maxsize=16)
+def _resolved(text: str, bench: Bench | None) -> Scene:
+    """By the document's own text, so that a preview need not read the same document again."""
+    return resolve_with(read(text), shipped(), bench)
 
 
 def exported(revision: RevisionRow, bench: Bench | None = None) -> dict[str, Any]:

@@ -46,26 +46,30 @@ def _in_mm(line: Array, cell_mm: float) -> Line:
     return [(float(x), float(y)) for x, y in (line + 0.5) * cell_mm]
 
 
-def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depth_mm: float) -> list[Line]:
-    """Rings (x, y in mm) round the part of a pool that is at least `depth_mm` deep, holes as rings too."""
+def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depths_mm: tuple[float, ...]) -> list[list[Line]]:
+    """For each of `depths_mm`, rings (x, y in mm) round the part of a pool that is at least so deep, holes as rings."""
     from contourpy import FillType, contour_generator
 
     rows, columns = np.nonzero(cells)
     if not len(rows):
-        return []
+        return [[] for _ in depths_mm]
     top, left = rows.min(), columns.min()
     window = slice(top, rows.max() + 1), slice(left, columns.max() + 1)
     depth = np.where(cells[window], level - z[window], np.minimum(level - z[window], -1e-6))
     # A rim of dry ground closes rings that run along the base's edge.
     padded = np.pad(depth, 1, mode="edge")
-    padded[0], padded[-1], padded[:, 0], padded[:, -1] = (
-        np.minimum(edge, -1e-6 + 0 * edge) for edge in (padded[0], padded[-1], padded[:, 0], padded[:, -1])
-    )
+    rim = np.ones(padded.shape, dtype=bool)
+    rim[1:-1, 1:-1] = False
+    padded[rim] = np.minimum(padded[rim], -1e-6)
     generator = contour_generator(z=padded, fill_type=FillType.OuterOffset)
-    polygons, offsets = generator.filled(depth_mm, 1e9)
-    rings = []
-    for points, offset in zip(polygons, offsets, strict=True):
-        for start, end in pairwise(offset):
-            ring = points[start:end] - 1 + np.array([left, top])
-            rings.append(_in_mm(ring, cell_mm))
-    return rings
+    found = []
+    for depth_mm in depths_mm:
+        polygons, offsets = generator.filled(depth_mm, 1e9)
+        found.append(
+            [
+                _in_mm(points[start:end] - 1 + np.array([left, top]), cell_mm)
+                for points, offset in zip(polygons, offsets, strict=True)
+                for start, end in pairwise(offset)
+            ]
+        )
+    return found

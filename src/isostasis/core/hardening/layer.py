@@ -63,21 +63,31 @@ class Cured:
     cure: Array
 
 
+def _graded(cells: int) -> Array:
+    """Shares of a slab's thickness that widen downwards."""
+    share = np.geomspace(1, 1.6, cells)
+    return np.asarray(share / share.sum())
+
+
+def _graded_to_faces(cells: int) -> Array:
+    """Shares of a layer's depth that widen from both faces to its middle."""
+    edges = np.linspace(0, 1, cells + 1)
+    return np.diff(0.35 * edges + 0.65 * edges**2 * (3 - 2 * edges))
+
+
+_RESIN_SHARES, _THIN_SHARES, _THICK_SHARES = _graded_to_faces(RESIN_CELLS), _graded(3), _graded(6)
+
+
 def _slabs(pour: Pour) -> tuple[Array, Array, Array]:
     """Cells from the top face down: widths m, conductivity W/m/K, heat capacity J/m2/K."""
     depth = pour.depth_mm / 1000
-    # Cells widen from both faces of the resin to its middle, most of all near the top, where gel is read.
-    edges = np.linspace(0, 1, RESIN_CELLS + 1)
-    edges = 0.35 * edges + 0.65 * edges**2 * (3 - 2 * edges)
-    widths = [np.diff(edges) * depth]
+    widths = [_RESIN_SHARES * depth]
     k = [np.full(RESIN_CELLS, pour.thermal.k)]
     heat = [widths[0] * pour.thermal.rho * pour.thermal.c]
     for thickness, slab in pour.bed:
-        count = 3 if thickness < 8 else 6
-        share = np.geomspace(1, 1.6, count)
-        cells = share / share.sum() * thickness / 1000
+        cells = (_THIN_SHARES if thickness < 8 else _THICK_SHARES) * thickness / 1000
         widths.append(cells)
-        k.append(np.full(count, slab.k))
+        k.append(np.full(len(cells), slab.k))
         heat.append(cells * slab.rho * slab.c)
     return np.concatenate(widths), np.concatenate(k), np.concatenate(heat)
 
@@ -120,7 +130,7 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     label, climate = pour.label, pour.climate
     drive = np.asarray(heats if heats is not None else (pour.heat_j_g,), dtype=float)[:, None] * 1000 * pour.thermal.rho
     rates, forward, back, room_drive, top_weight, bed_weight = _modes(pour)
-    widths = _slabs(pour)[0][:RESIN_CELLS]
+    widths = _RESIN_SHARES * pour.depth_mm / 1000
     below = min(RESIN_CELLS, len(forward) - 1)
     heated = back[:, :RESIN_CELLS] * widths[None, :]  # W/m3 in resin cells -> modes
     # What is observed, in one product: the resin's cells and the first cell of the bed.

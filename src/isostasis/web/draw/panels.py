@@ -165,17 +165,11 @@ class WaterBand:
 
 def water_plan(ground: Ground, z: Array, pools: tuple[Pool, ...], frame: Frame) -> list[WaterBand]:
     """Pools on the plan, darker with depth: four bands, their edges the isobaths."""
-    bands = []
     deepest = max((pool.deepest_mm for pool in pools), default=0.0)
-    for band in range(4):
-        rings = [
-            ring
-            for pool in pools
-            for ring in depth_rings(z, pool.cells, pool.level_mm, ground.cell_mm, max(deepest * band / 4, 1e-6))
-        ]
-        if rings:
-            bands.append(WaterBand(path(rings, frame), band))
-    return bands
+    depths = tuple(max(deepest * band / 4, 1e-6) for band in range(4))
+    by_pool = [depth_rings(z, pool.cells, pool.level_mm, ground.cell_mm, depths) for pool in pools]
+    bands = [[ring for rings in by_pool for ring in rings[band]] for band in range(4)]
+    return [WaterBand(path(rings, frame), band) for band, rings in enumerate(bands) if rings]
 
 
 @dataclass(frozen=True)
