@@ -94,6 +94,7 @@ def test_what_is_wrong_is_told(tarn, path, value, sentence):
         resolve(read(data), shipped())
     assert sentence in str(refused.value)
     assert "[type=" not in str(refused.value)
+    assert ".0" not in str(refused.value)
 
 
 PLAN_WRONG = [

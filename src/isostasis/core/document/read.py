@@ -91,7 +91,8 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
     value = shown if len(shown) <= 40 else shown[:37] + "..."
     what = _WHAT.get(kind, f"{value} does not fit")
     right = _RIGHT.get(kind, error["msg"][:1].lower() + error["msg"][1:])
-    return Fault(where, what, right.format(**context))
+    plainly = {name: f"{value:g}" if isinstance(value, float) else value for name, value in context.items()}
+    return Fault(where, what, right.format(**plainly))
 
 
 def _strict_json(text: str | bytes) -> Any:
