@@ -9,12 +9,17 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve
 from isostasis.core.kinds import read
 from isostasis.demo import fill
 from isostasis.store import Database, scenes
+
+# Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
+settings.register_profile("plain", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("plain")
 
 DATA = Path(__file__).parent / "data"
 

@@ -18,7 +18,7 @@ def ground_of(z, base):
 
 
 @given(st.integers(0, 2**32 - 1), st.floats(2, 24))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_pools_at_a_level_hold_what_stands_below_it(seed, level):
     rng = np.random.default_rng(seed)
     base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL)
@@ -60,7 +60,7 @@ def brim_by_search(z, leaves, cell):
 
 
 @given(st.integers(0, 2**32 - 1), st.sampled_from([(), ("south",), ("north", "east")]))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 def test_the_brim_is_the_lowest_way_out(seed, dammed):
     rng = np.random.default_rng(seed)
     base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL, dammed=dammed)

@@ -106,7 +106,7 @@ def test_a_skin_on_a_slope_is_thick_square_to_it():
 
 
 @given(st.floats(0, 12), st.integers(0, 2**32 - 1))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_the_offset_never_lowers_and_grows_with_thickness(thickness, seed):
     rng = np.random.default_rng(seed)
     board = empty_ground(Base(width_mm=60, depth_mm=50), 2.0)
@@ -133,7 +133,7 @@ def test_true_area_of_a_stepped_flight_counts_its_risers():
 
 
 @given(st.integers(0, 2**32 - 1), st.sampled_from([1.7, 3.0, 5.0]))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 def test_covered_shares_are_exact(seed, cell):
     points = np.random.default_rng(seed).random((7, 2)) * 90 + 5
     hull = tuple(map(tuple, np.asarray(shapely.convex_hull(shapely.MultiPoint(points)).exterior.coords)[:-1]))
@@ -176,7 +176,7 @@ def test_a_cut_through_the_board_is_refused_with_the_depth_that_would_do():
 
 
 @given(st.integers(0, 2**32 - 1), st.floats(0.01, 2000), st.booleans())
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_level_and_volume_undo_each_other(seed, volume, weighted):
     rng = np.random.default_rng(seed)
     z = rng.normal(20, 6, (23, 31))
@@ -220,7 +220,7 @@ def test_pouring_on_spills_over_the_saddle_and_then_both_rise():
 
 
 @given(st.integers(0, 2**32 - 1), st.floats(0.1, 400))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_what_is_poured_is_in_pools_or_lost(seed, volume):
     rng = np.random.default_rng(seed)
     base = Base(width_mm=100, depth_mm=80, dammed=("south",), dam_mm=25)

@@ -146,7 +146,7 @@ def test_a_thin_layer_is_isothermal():
 
 
 @given(st.floats(2, 9), st.floats(10, 24), st.floats(120, 300))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_deeper_warmer_and_stronger_is_hotter(depth, temp, heat):
     def peak(depth, temp, heat):
         return solve(Pour(depth, ANCHOR_BED, CASTING, heat, room(temp)))[0].peak_c

@@ -179,7 +179,7 @@ def _with(data, **fields):
 
 
 @given(st.floats(0.5, 2500))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_a_given_volume_is_in_pools_or_lost(volume):
     data = {
         "isostasis": 1,

@@ -34,7 +34,7 @@ def water(room=21.0, base=None, **lift):
 
 
 @given(st.floats(11, 48), st.floats(0.5, 2))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_a_higher_level_takes_more(level, more):
     low, high = water(level_mm=level), water(level_mm=min(level + more, 49.9))
     assert high.volume_ml.number > low.volume_ml.number
@@ -43,7 +43,7 @@ def test_a_higher_level_takes_more(level, more):
 
 
 @given(st.floats(1, 39))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_lifts_add_up_and_pass_the_label(depth):
     made = water(depth_mm=depth)
     assert sum(layer.depth_mm.number for layer in made.layers) == pytest.approx(depth, abs=1e-3)
@@ -55,7 +55,7 @@ def test_lifts_add_up_and_pass_the_label(depth):
 
 
 @given(st.floats(8, 22))
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=8)
 def test_warmer_is_sooner_and_hotter(temp):
     cold, warm = water(temp, depth_mm=9), water(temp + 3, depth_mm=9)
     for moment in ("workable", "next", "full"):

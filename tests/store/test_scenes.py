@@ -8,7 +8,7 @@ import sys
 from datetime import UTC, datetime
 
 import pytest
-from hypothesis import HealthCheck, settings
+from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 from tests.conftest import scene_data
@@ -271,6 +271,4 @@ class Histories(RuleBasedStateMachine):
 
 
 TestHistories = Histories.TestCase
-TestHistories.settings = settings(
-    max_examples=12, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck)
-)
+TestHistories.settings = settings(max_examples=12, stateful_step_count=14)
