@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import resolved, scene_data, square
 
+from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
 
@@ -121,3 +122,26 @@ def test_a_flooded_board_needs_its_dam():
     assert flooded.volume_ml.number > 120
     climbs = next(term for term in flooded.mix_ml.working if term.what.startswith("climbs"))
     assert climbs.value == pytest.approx(1.0 * 3.02, rel=0.02)
+
+
+def test_a_label_whose_depth_is_no_matter_of_heat_says_so():
+    data = copy.deepcopy(POND)
+    data["patches"][0]["lifts"][0]["depth_mm"] = 1
+    thin = shipped().mixes["casting-resin"].model_dump(mode="json", exclude_none=True)
+    thin["reacts"]["max_depth_mm"] = 0.5
+    layers = plan(resolved({**data, "mixes": [thin]})).lifts["water"].layers
+    assert len(layers) == 2
+    heat = next(term for term in layers[0].peak_c.working if term.what == "heat of reaction")
+    assert heat.value == 450
+    assert "no matter of heat" in heat.source
+
+
+def test_a_skin_that_never_dries_is_split_by_the_bowl_alone():
+    data = copy.deepcopy(POND)
+    skin = {"id": "skin", "kind": "skin", "mix": "wet", "depth_mm": 30}
+    data["patches"][0]["lifts"] = [skin]
+    wet = shipped().mixes["paper-plaster"].model_dump(mode="json", exclude_none=True) | {"id": "wet", "sets": None}
+    made = plan(resolved({**data, "room": {"temp_c": 21, "rh": 1.0}, "mixes": [wet]}))
+    assert made.lifts["skin"].hours.workable.code == "wont-dry"
+    assert {batch.working_min for batch in made.batches} == {None}
+    assert all(batch.volume_ml.number <= 1500 for batch in made.batches)

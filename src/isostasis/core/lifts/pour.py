@@ -16,7 +16,7 @@ from ..ground.meniscus import capillary_length, climb, shore
 from ..ground.raster import Array
 from ..hardening.climate import Climate
 from ..hardening.flow import wave_window
-from ..hardening.layer import RESIN, Cured, Slab, heat_from_label, working_minutes
+from ..hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
 from ..mixing.parts import wet
 from .amount import mixed
 from .pools import PourLift, filled, raised
@@ -129,7 +129,7 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
                 (Term("deepest", deepest.deepest_mm, "mm"), Term("lifts", len(plan.depths))),
             ),
             Figure(part, "ml", "what this lift adds to the pools"),
-            _peak(course, depth, label, bed, climate, heat.j_g),
+            _peak(course, depth, label, bed, climate, heat),
         )
         for depth, part, course in zip(plan.depths, in_layers, plan.courses, strict=True)
     )
@@ -262,9 +262,12 @@ def _peak(
     label: Reacts,
     bed: tuple[Slab, ...],
     climate: Climate,
-    heat: float,
+    heat: Heat,
 ) -> Figure:
     own, low, high = course
+    source = f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45"
+    if heat.cosmetic:
+        source = f"held there: the label's {label.max_depth_mm:g} mm are no matter of heat, but a limit of their own"
     under = " on ".join(f"{thickness:.3g}" for thickness, _ in bed)
     return Figure(
         own.peak_c,
@@ -272,12 +275,7 @@ def _peak(
         "the greatest temperature in the resin; the range is for 12 % less and more heat than the label implies",
         (
             Term("depth", depth, "mm"),
-            Term(
-                "heat of reaction",
-                heat,
-                "J/g",
-                f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45",
-            ),
+            Term("heat of reaction", heat.j_g, "J/g", source),
             Term("bed, from its face down", under, "mm", "the ground under the deepest point"),
             Term("room", climate.temp_c[0], "degC", "this scene"),
             Term("on the bed's face", own.bed_peak_c, "degC", f"over {MELTS_C:g} melts foam"),

@@ -16,8 +16,6 @@ from ..ground.surface import cell_true_area
 from ..hardening.climate import Climate
 from ..mixing.batches import Batches
 
-CRAFT = "craft estimate"
-
 
 @dataclass(frozen=True, eq=False)
 class Cover:

@@ -96,10 +96,12 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
             Term("water to lose", to_lose, "g/m2"),
         )
     next_h, full_h = next_and_full(site.above, labels, to_lose, deepest, diffusivity, climate)
-    working_min = (workable.value or 1.0) * 60
+    # What never dries here stays workable: then the bowl alone limits a batch.
+    working_min = None if workable.value is None else workable.value * 60
+    placeable = site.bench.bowl_ml if working_min is None else site.bench.spread_ml_per_min * working_min
     reckoned = mixed(
         site, labels, mix, (volume.number,), (volume.term("in place"),), site.bench.bowl_ml,
-        max(site.bench.spread_ml_per_min * working_min, 1.0),
+        placeable,
     )  # fmt: skip
     batches = reckoned.batches[0]
     spread = volume.number * site.scene.copies / site.bench.spread_ml_per_min

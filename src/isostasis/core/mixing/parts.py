@@ -101,7 +101,6 @@ def amounts(
 
 def by_mass_error(mix: Mix, materials: Mapping[str, Material]) -> float:
     """By how much the hardener's share is off (0.1 = 10 % too much) if a ratio by volume is weighed as if by mass."""
-    masses = wet(mix, materials).masses
-    parts = [ingredient.parts for ingredient in mix.ingredients]
-    right = masses[-1] / masses[0]
-    return (parts[-1] / parts[0]) / right - 1
+    parts = tuple(ingredient.parts for ingredient in mix.ingredients)
+    shares = mass_shares(parts, tuple(materials[one.material].density_of(one.part) for one in mix.ingredients))
+    return (parts[-1] / parts[0]) / (shares[-1] / shares[0]) - 1
