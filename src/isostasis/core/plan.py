@@ -6,15 +6,19 @@ A pure function of the resolved document: screen and command line call the same 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from itertools import takewhile
 from math import ceil
 from typing import Any
 
 from .catalogue import shipped
-from .document.scene import Lift, Scene
+from .document.scene import Lift, Patch, Scene
+from .fault import fault
 from .figure import Figure, Term, at_path, plain
+from .ground.field import tilted
 from .ground.forms.sheet import DEFAULT_MATERIAL
 from .lifts import module_of
 from .lifts.fold import Build, build
+from .lifts.pools import PourLift, brim_of, lowest_cell
 from .lifts.site import Labels, LiftPlan, Site, Window, Work, true_area
 
 GLUE_LINE_H = 12.0
@@ -182,6 +186,37 @@ def site_of(scene: Scene, lift_id: str) -> Site:
     return build(scene, until=lift_id).stages[lift_id].site
 
 
+def first_level(scene: Scene, patch: Patch, lift_id: str) -> float:
+    """A level to start from: four fifths of what the patch's deepest hollow holds. Raises Faults for none."""
+    probe = PourLift.model_construct(
+        id=lift_id, kind="pour", mix="casting-resin", depth_mm=1.0, lifts="auto", tint=(), after=()
+    )
+    tried = scene.model_copy(
+        update={
+            "patches": tuple(
+                one.model_copy(update={"lifts": (*one.lifts, probe)}) if one.id == patch.id else one
+                for one in scene.patches
+            ),
+            "mixes": (
+                *(mix for mix in scene.mixes if mix.id != "casting-resin"),
+                shipped().mixes["casting-resin"],
+            ),
+        }
+    )
+    site = site_of(tried, lift_id)
+    z = tilted(site.ground, scene.base)
+    lowest = float(z[lowest_cell(site, z)])
+    brim = brim_of(site)
+    held = brim.level_mm - lowest if brim else 10.0
+    if held < 0.5:
+        raise fault(
+            "pour",
+            f"{patch.name} has no hollow that holds liquid",
+            "cut a basin there on Ground first, or dam an edge",
+        )
+    return round(lowest + 0.8 * held, 1)
+
+
 def lift_alone(site: Site, lift: Lift) -> Work:
     """The figures of one lift at its site, without the rest of the plan; its fields may differ from the scene's.
 
@@ -254,10 +289,7 @@ def _lift_steps(scene: Scene, works: dict[str, Work]) -> list[Step]:
             waits_for += [ends[name] for name in lift.after]
             for other in scene.patches:
                 if other.id in work.touches and other.id != patch.id:
-                    dry = [one for one in other.lifts if one.kind != "pour"]
-                    before = dry[
-                        : next((place for place, one in enumerate(other.lifts) if one.kind == "pour"), len(dry))
-                    ]
+                    before = list(takewhile(lambda one: not one.levels_itself, other.lifts))
                     waits_for += [ends[before[-1].id]] if before else []
             window: tuple[Window, ...] = ()
             after = tuple(dict.fromkeys(waits_for))

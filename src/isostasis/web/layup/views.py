@@ -9,12 +9,9 @@ from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import shipped
-from ...core.document import Scene
 from ...core.document.scene import Patch
 from ...core.fault import fault
-from ...core.ground.field import tilted
-from ...core.lifts.fold import build
-from ...core.lifts.pools import PourLift, brim_of, lowest_cell
+from ...core.plan import first_level
 from ..draw.core_sample import ROW, core_sample
 from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, open_scene
 from ..ground.views import drawn
@@ -98,37 +95,6 @@ def _pour(data: Document) -> None:
 
 
 _FIELDS: dict[str, Callable[[Document], None]] = {"skin": _skin, "coat": _coat, "pour": _pour}
-
-
-def first_level(scene: Scene, patch: Patch, lift_id: str) -> float:
-    """A level to start from: four fifths of what the patch's deepest hollow holds. Raises Faults for none."""
-    probe = PourLift.model_construct(
-        id=lift_id, kind="pour", mix="casting-resin", depth_mm=1.0, lifts="auto", tint=(), after=()
-    )
-    tried = scene.model_copy(
-        update={
-            "patches": tuple(
-                one.model_copy(update={"lifts": (*one.lifts, probe)}) if one.id == patch.id else one
-                for one in scene.patches
-            ),
-            "mixes": (
-                *(mix for mix in scene.mixes if mix.id != "casting-resin"),
-                shipped().mixes["casting-resin"],
-            ),
-        }
-    )
-    site = build(tried, until=lift_id).stages[lift_id].site
-    z = tilted(site.ground, scene.base)
-    lowest = float(z[lowest_cell(site, z)])
-    brim = brim_of(site)
-    held = brim.level_mm - lowest if brim else 10.0
-    if held < 0.5:
-        raise fault(
-            "pour",
-            f"{patch.name} has no hollow that holds liquid",
-            "cut a basin there on Ground first, or dam an edge",
-        )
-    return round(lowest + 0.8 * held, 1)
 
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/lifts")
