@@ -279,6 +279,7 @@ def test_what_is_not_there_is_told(reader):
     reader.post("/s/tarn/history/99/restore", 404)
     reader.post("/s/tarn/mix/999/finish", 404)
     reader.get("/s/tarn/cut?y=low", 422)
+    assert "no batch 'nonsense'" in html.unescape(reader.get("/s/tarn/mix?batch=nonsense", 422).text)
 
 
 def test_import_by_file_and_text(reader, database):

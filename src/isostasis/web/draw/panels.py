@@ -358,13 +358,17 @@ def row_of(ground: Ground, cut_y: float) -> int:
     return ground.cell_at(0.0, cut_y)[0]
 
 
+def middle_of(lift: PourLift, site: Site) -> float:
+    """The y in mm that halves a pour's largest pool."""
+    pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
+    rows = np.nonzero(pool.cells.any(axis=1))[0]
+    return float((rows[0] + rows[-1] + 1) / 2 * site.ground.cell_mm)
+
+
 def default_cut(scene: Scene, built: Build) -> float:
-    """Where the cut runs at first: through the deepest place of the first pour, else through the middle."""
-    for lift, site in pours(built)[:1]:
-        pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
-        rows = np.nonzero(pool.cells.any(axis=1))[0]
-        return float((rows[0] + rows[-1] + 1) / 2 * built.bare.cell_mm)
-    return scene.base.depth_mm / 2
+    """Where the cut runs at first: through the middle of the first pour, else through the middle."""
+    first = pours(built)[:1]
+    return middle_of(*first[0]) if first else scene.base.depth_mm / 2
 
 
 def panels(

@@ -112,10 +112,16 @@ def edit(slug: str, note: str, change: Callable[[Document], None], then: str) ->
 
 def measure(field: str, quantity: Quantity, what: str, measures: Measures) -> float:
     """A measure from the form in core units. Raises Faults with what is wrong with what was typed."""
+    return measured(request.form.get(field, ""), quantity, what, measures)
+
+
+def measured(text: str, quantity: Quantity, what: str, measures: Measures) -> float:
+    """What was typed in core units. Raises Faults that name it `what`."""
     try:
-        return parse(request.form.get(field, ""), quantity, measures)
+        return parse(text, quantity, measures)
     except NotAMeasure as problem:
-        raise fault(what, *_halves(str(problem))) from None
+        wrong, _, right = str(problem).partition("; ")
+        raise fault(what, wrong, right) from None
 
 
 def numeral(field: str, what: str) -> float:
@@ -128,11 +134,6 @@ def numeral(field: str, what: str) -> float:
     except ValueError:
         raise fault(what, f"“{text}” is no number", "write something like 21 or 0.5") from None
     return value
-
-
-def _halves(sentence: str) -> tuple[str, str]:
-    what, _, right = sentence.partition("; ")
-    return what, right
 
 
 def entry(data: Document, kind: str, entry_id: str) -> Document:

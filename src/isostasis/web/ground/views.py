@@ -9,11 +9,10 @@ from flask import Blueprint, Response, g, render_template, request, session as c
 from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.fault import fault
-from ...core.units import NotAMeasure, parse
 from ..draw.depths import pour_depths
 from ..draw.panels import panels
 from ..draw.relief import relief_png
-from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, open_scene
+from ..frame.opened import Document, Opened, edit, entry, measure, measured, new_id, numeral, open_scene
 
 blueprint = Blueprint("ground", __name__)
 
@@ -127,11 +126,7 @@ def _outline() -> list[list[float]]:
     for number, (x, y) in enumerate(zip(request.form.getlist("x"), request.form.getlist("y"), strict=False), start=1):
         if not x.strip() and not y.strip():
             continue
-        try:
-            corners.append([_round(parse(x, "length", g.measures)), _round(parse(y, "length", g.measures))])
-        except NotAMeasure as problem:
-            what, _, right = str(problem).partition("; ")
-            raise fault(f"corner {number}", what, right) from None
+        corners.append([_round(measured(text, "length", f"corner {number}", g.measures)) for text in (x, y)])
     return corners
 
 

@@ -141,6 +141,10 @@ def page(slug: str) -> str:
     )
     current = latest.get(chosen)
     planned = current.planned if current else _planned(opened, chosen)
+    if planned is None and request.args.get("batch"):
+        raise fault(
+            "batch", f"there is no batch '{chosen}' in this scene", "go back to Mix and choose one of its batches"
+        )
     names = {lift.id: f"{patch.name}, {lift_words(lift.id)}" for patch in opened.scene.patches for lift in patch.lifts}
     return render_template(
         "mix/page.html",
@@ -167,7 +171,7 @@ def start(slug: str, key: str) -> Response:
     opened = open_scene(slug)
     planned = _planned(opened, key)
     if planned is None:
-        raise fault("batch", f"the plan has no batch '{key}' any more", "go back to Mix and choose one of its batches")
+        raise fault("batch", f"the plan has no batch '{key}' any more", "choose one on Mix")
     room = opened.scene.room
     with database().writing() as session:
         work.start_batch(

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from math import isfinite
 from typing import Any
 
-import numpy as np
 from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
@@ -14,12 +13,12 @@ from ...core.document import Scene
 from ...core.fault import Faults, fault
 from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
-from ...core.lifts.pools import PourLift, brim_of, filled, lowest_cell
+from ...core.lifts.pools import PourLift, brim_of, lowest_cell
 from ...core.lifts.pour import whole_hours
 from ...core.lifts.site import LiftPlan, Site, Window, Work
 from ...core.plan import lift_alone, site_of
 from ...store import scenes, settings
-from ..draw.panels import Water, frame_of, row_of, water_of
+from ..draw.panels import Water, frame_of, middle_of, row_of, water_of
 from ..frame.opened import Document, Opened, database, edit, entry, measure, numeral, open_scene
 from ..ground.views import drawn
 from ..layup.views import materials_of, mixes_of
@@ -136,7 +135,7 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
         lift, query["level"] = with_level(lift, level, lowest), f"{level}"
     work = lift_alone(site, lift)
     depths = tuple(layer.depth_mm.number for layer in work.plan.layers)
-    row = row_of(site.ground, cut_y if cut_y is not None else _middle_y(site, lift))
+    row = row_of(site.ground, cut_y if cut_y is not None else middle_of(lift, site))
     brim, levels = brim_of(site), [pool.level_mm.number for pool in work.plan.pools or ()]
     return Tried(
         lift=lift,
@@ -150,12 +149,6 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
         whole=whole_hours(work),
         figures=query,
     )
-
-
-def _middle_y(site: Site, lift: PourLift) -> float:
-    pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
-    rows = np.nonzero(pool.cells.any(axis=1))[0]
-    return float((rows[0] + rows[-1] + 1) / 2 * site.ground.cell_mm)
 
 
 def _chosen(opened: Opened) -> PourLift | None:
