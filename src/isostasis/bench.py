@@ -65,15 +65,19 @@ def forget_stages() -> None:
     from .core.ground import field, raster
     from .core.hardening import layer
     from .core.lifts import pools, pour_heat, site, skin
+    from .core.terrain import keep
 
     for cached in (
         field.empty_ground,
         field.shaped,
-        raster.covered,
+        raster.covered_in,
+        raster.band,
         site.covers,
         site._cell_areas,
         skin._filled,
         skin._laid,
+        keep._mask,
+        keep.off_flat,
         pools._held,
         pools._brim,
         pools._by_volume,

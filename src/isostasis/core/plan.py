@@ -5,24 +5,24 @@ A pure function of the resolved document: screen and command line call the same 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import takewhile
 from math import ceil
 from typing import Any
 
-from .catalogue import shipped
+from .catalogue import Bench, Material, shipped
 from .document.scene import Lift, Patch, Scene
 from .fault import fault
 from .figure import Figure, Term, at_path, plain
-from .ground.field import tilted
-from .ground.forms.sheet import DEFAULT_MATERIAL
+from .ground.field import Shaped, tilted
 from .lifts import module_of
 from .lifts.fold import Build, build
 from .lifts.pools import PourLift, brim_of, lowest_cell
 from .lifts.site import Labels, LiftPlan, Site, Window, Work, true_area
+from .terrain.joints import crossing, joint_lines, separator
+from .terrain.keep import flat_notices, protections
 
 GLUE_LINE_H = 12.0
-GLUE_FILM_MM = 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +84,7 @@ class Step:
     lift: str | None = None
     form: str | None = None
     layer: int | None = None
+    _hazards: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,11 +99,13 @@ class PlanCaution:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What the whole scene, all copies, takes of a material."""
+    """What the whole scene, all copies, takes of a material; packs and their cost where the user gave a price."""
 
     material: str
     need: Figure
     unit: str
+    packs: Figure | None = None
+    cost: Figure | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,16 +168,20 @@ def plan(scene: Scene) -> Plan:
         for lift in patch.lifts:
             stage = built.stages[lift.id]
             works[lift.id] = module_of(lift).work(lift, stage.site, labels)
-    steps = (*_form_steps(scene, built), *_lift_steps(scene, works))
+    for lift_id, notices in flat_notices(scene, built).items():
+        made = works[lift_id].plan
+        works[lift_id] = replace(works[lift_id], plan=replace(made, warnings=(*made.warnings, *notices)))
+    form_steps, last_form = _form_steps(scene, built)
+    steps = (*form_steps, *_lift_steps(scene, built, works, last_form))
     return Plan(
         plan=1,
         scene=scene.name,
         patches={name: _patch(built, name) for name in built.covers},
-        forms={one.form.id: _form(one.form, one.volume_ml, one.area_mm2) for one in built.forms},
+        forms={one.form.id: _form(one, labels) for one in built.forms},
         lifts={name: work.plan for name, work in works.items()},
         batches=_batches(works),
         steps=steps,
-        cautions=_cautions(scene, labels, works, steps),
+        cautions=_cautions(works, steps),
         buy=_buy(scene, labels, works, built),
         _build=built,
         _works=works,
@@ -237,38 +244,101 @@ def _patch(built: Build, name: str) -> PatchPlan:
     )  # fmt: skip
 
 
-def _form(form: Any, volume_ml: float, area_mm2: float) -> FormPlan:
-    added = "added" if volume_ml >= 0 else "removed"
+def _glue_film(material: Material) -> float:
+    """mm of glue over the joined area, both faces together."""
+    return material.glue_film_mm * (2 if material.glue_both_faces else 1)
+
+
+def _form(one: Shaped, labels: Labels) -> FormPlan:
+    added = "added" if one.volume_ml >= 0 else "removed"
     glue = None
-    if form.glue:
-        glue = Figure(area_mm2 * GLUE_FILM_MM / 1000, "ml", "area × film",
-                      (Term("area", area_mm2, "mm2"), Term("film", GLUE_FILM_MM, "mm", "craft estimate")))  # fmt: skip
-    return FormPlan(Figure(volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue)
+    if one.form.glue:
+        material = labels.materials[one.form.glue]
+        film = _glue_film(material)
+        faces = "film, both faces" if material.glue_both_faces else "film"
+        terms = Term("area", one.area_mm2, "mm2"), Term(faces, film, "mm", f"label of {material.name}")
+        glue = Figure(one.area_mm2 * film / 1000, "ml", "area × film", terms)
+    return FormPlan(Figure(one.volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue)
 
 
-def _form_steps(scene: Scene, built: Build) -> list[Step]:
-    """Cutting goes at 200 mm of edge a minute for sheets and 30 cm2 a minute for hollows, craft estimate."""
+def _hazards(labels: Labels, *names: str | None) -> frozenset[str]:
+    return frozenset(hazard for name in names if name for hazard in labels.materials[name].hazards)
+
+
+def _form_minutes(one: Shaped) -> float:
+    """Cutting goes at 200 mm of edge a minute, shaping a face at 30 cm2 a minute, craft estimates."""
+    return 10 + (one.edge_mm / 200 if one.form.by_edge else one.area_mm2 / 100 / 30)
+
+
+def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tuple[StepWindow, ...] = ()) -> Step:
+    form = one.form
+    placed = form.kind in ("sheet", "ramp") and not form.glue
+    do = form.do.format(form.title) + (" and set it in place" if placed else "")
+    material = labels.materials[form.made_of] if form.made_of else None
+    foam = material is None or material.family == "foam"
+    return Step(
+        id=f"form-{form.id}",
+        do=do,
+        after=after,
+        hands_on_min=_form_minutes(one),
+        wait_h=0.0,
+        windows=windows,
+        form=form.id,
+        _hazards=(_hazards(labels, form.made_of) | {"cutting"}) if foam else _hazards(labels, form.made_of),
+    )
+
+
+def _glue_step(one: Shaped, labels: Labels, after: tuple[str, ...]) -> Step:
+    glue = labels.materials[one.form.glue or ""]
+    line_h = glue.glue_line_h or GLUE_LINE_H
+    return Step(
+        id=f"glue-{one.form.id}",
+        do=f"Glue {one.form.title} with {glue.name.lower()}: {glue.glue_how}",
+        after=after,
+        hands_on_min=5 + one.area_mm2 / 100 / 200,  # spread at 200 cm2 a minute, craft estimate
+        wait_h=line_h,
+        form=one.form.id,
+        _hazards=_hazards(labels, one.form.glue),
+    )
+
+
+def _form_steps(scene: Scene, built: Build) -> tuple[list[Step], str | None]:
+    """Steps of the forms that wait for no lift, and the last that must be done before the first lift.
+
+    What is glued is cut first, then tried together dry, then glued piece by piece; cuts come when what they go into
+    holds.
+    """
     labels = Labels.of(scene)
+    bare = [one for one in built.forms if not one.form.after]
+    glued = [one for one in bare if one.form.glue and not one.form.cuts]
+    steps = [_form_step(one, labels, ()) for one in glued]
+    placed: tuple[str, ...] = ()
+    if glued:
+        ids = tuple(step.id for step in steps)
+        do = "Put the cut pieces together dry: heights, edges, joints"
+        steps.append(Step("trial-fit", do, ids, 5 + 2 * len(glued), 0.0))
+        placed = ("trial-fit",)
+    for one in bare:
+        if one in glued:
+            steps.append(_glue_step(one, labels, placed))
+        else:
+            steps.append(_form_step(one, labels, placed))
+        placed = (steps[-1].id,)
+    return steps, placed[0] if placed else None
+
+
+def _later_form_steps(scene: Scene, built: Build, work: Work, lift_id: str, laid: str) -> list[Step]:
+    """Steps of the forms that come once a lift is hard; its last step is `laid`."""
+    labels = Labels.of(scene)
+    hard = work.plan.hours.full.value
+    after, windows = (laid,), () if hard is None else (StepWindow("hard", hard, None, laid),)
     steps: list[Step] = []
     for one in built.forms:
-        form = one.form
-        cuts = one.volume_ml < 0
-        line_h = (labels.materials[form.glue].glue_line_h or GLUE_LINE_H) if form.glue else 0.0
-        do = (
-            f"Cut the hollow {form.title}"
-            if cuts
-            else f"Cut the sheet {form.title} and " + ("glue it on" if form.glue else "set it in place")
-        )
-        steps.append(
-            Step(
-                id=f"form-{form.id}",
-                do=do,
-                after=(steps[-1].id,) if steps else (),
-                hands_on_min=10 + (one.area_mm2 / 100 / 30 if cuts else one.edge_mm / 200),
-                wait_h=line_h,
-                form=form.id,
-            )
-        )
+        if one.form.after == lift_id:
+            steps.append(_form_step(one, labels, after, windows))
+            if one.form.glue:
+                steps.append(_glue_step(one, labels, (steps[-1].id,)))
+            after, windows = (steps[-1].id,), ()
     return steps
 
 
@@ -277,10 +347,56 @@ def _step_ids(lift_id: str, work: Work) -> list[str]:
     return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
 
 
-def _lift_steps(scene: Scene, works: dict[str, Work]) -> list[Step]:
-    last_form = next((f"form-{form.id}" for form in reversed(scene.forms) if not form.off), None)
-    ends = {name: _step_ids(name, work)[-1] for name, work in works.items()}
+def _separator_steps(
+    scene: Scene, built: Build, works: dict[str, Work], ends: dict[str, str], last_form: str | None
+) -> tuple[list[Step], dict[str, list[str]]]:
+    """Separators that go into joints before a skin and come out while it sets; and what each lift waits for by that."""
     steps: list[Step] = []
+    before: dict[str, list[str]] = {}
+    for axis, at in joint_lines(scene):
+        for lift in crossing(scene, built, axis, at):
+            made = separator(scene, built, lift, axis, at)
+            name, first = f"{axis}{at:g}".replace(".", "_"), _step_ids(lift.id, works[lift.id])[0]
+            put = f"separator-{name}-{lift.id}"
+            size = f"{made.length_mm.number:.0f} × {made.height_mm.number:.0f} mm"
+            do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
+            steps.append(Step(put, do, (last_form,) if last_form else (), 5.0, 0.0))
+            window = StepWindow("pull the separator", made.from_h, made.to_h, ends[lift.id])
+            do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
+            steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,)))
+            before.setdefault(first, []).append(put)
+    return steps, before
+
+
+def _mask_steps(
+    scene: Scene, built: Build, works: dict[str, Work], ends: dict[str, str], last_form: str | None
+) -> tuple[list[Step], dict[str, list[str]]]:
+    """Masking before the first wet lift near what is protected, baring after the last; and what waits for the mask."""
+    steps: list[Step] = []
+    before: dict[str, list[str]] = {}
+    for thing_id, made in protections(scene, built).items():
+        if made.before is None or made.after is None:
+            continue
+        size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
+        steps.append(
+            Step(f"mask-{thing_id}", f"Mask {made.name}: {size}", (last_form,) if last_form else (), 10.0, 0.0)
+        )
+        hours, laid = works[made.after].plan.hours, ends[made.after]
+        if hours.next.value is not None:
+            window = StepWindow("pull the tape before it bonds", hours.next.value, hours.next.value + 48, laid)
+            steps.append(
+                Step(f"bare-{thing_id}", f"Pull the tape off {made.name}, back on itself", (laid,), 5.0, 0.0, (window,))
+            )
+        before.setdefault(_step_ids(made.before, works[made.before])[0], []).append(f"mask-{thing_id}")
+    return steps, before
+
+
+def _lift_steps(scene: Scene, built: Build, works: dict[str, Work], last_form: str | None) -> list[Step]:
+    ends = {name: _step_ids(name, work)[-1] for name, work in works.items()}
+    separating, separated = _separator_steps(scene, built, works, ends, last_form)
+    masking, masked = _mask_steps(scene, built, works, ends, last_form)
+    aside = separating + masking
+    steps = [step for step in aside if not any(window.of in ends.values() for window in step.windows)]
     for patch in scene.patches:
         below: str | None = last_form
         for lift in patch.lifts:
@@ -292,7 +408,8 @@ def _lift_steps(scene: Scene, works: dict[str, Work]) -> list[Step]:
                     before = list(takewhile(lambda one: not one.levels_itself, other.lifts))
                     waits_for += [ends[before[-1].id]] if before else []
             window: tuple[Window, ...] = ()
-            after = tuple(dict.fromkeys(waits_for))
+            first = _step_ids(lift.id, work)[0]
+            after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))
             for number, (step_id, course) in enumerate(
                 zip(_step_ids(lift.id, work), work.courses, strict=True), start=1
             ):
@@ -306,11 +423,15 @@ def _lift_steps(scene: Scene, works: dict[str, Work]) -> list[Step]:
                         windows=tuple(StepWindow(one.what, one.from_h, one.to_h, after[0]) for one in window),
                         lift=lift.id,
                         layer=number,
+                        _hazards=work.hazards,
                     )
                 )
                 after, window = (step_id,), course.next_window
             below = ends[lift.id]
-    return steps
+            later = _later_form_steps(scene, built, work, lift.id, below)
+            steps += later
+            below = later[-1].id if later else below
+    return steps + [step for step in aside if step not in steps]
 
 
 def _batches(works: dict[str, Work]) -> tuple[Batch, ...]:
@@ -341,24 +462,28 @@ def _batches(works: dict[str, Work]) -> tuple[Batch, ...]:
     return tuple(out)
 
 
-def _cautions(scene: Scene, labels: Labels, works: dict[str, Work], steps: tuple[Step, ...]) -> tuple[PlanCaution, ...]:
-    forms = {form.id: form for form in scene.forms}
-
-    def hazards(step: Step) -> frozenset[str]:
-        if step.lift:
-            return works[step.lift].hazards
-        form = forms[step.form or ""]
-        named = [name for name in (form.material or DEFAULT_MATERIAL, form.glue) if name]
-        return frozenset(
-            hazard for name in named if name in labels.materials for hazard in labels.materials[name].hazards
-        ) or frozenset({"cutting"})
-
+def _cautions(works: dict[str, Work], steps: tuple[Step, ...]) -> tuple[PlanCaution, ...]:
     told = []
     for caution in shipped().cautions:
-        at = tuple(step.id for step in steps if caution.hazard in hazards(step))
+        at = tuple(step.id for step in steps if caution.hazard in step._hazards)
         if at:
             told.append(PlanCaution(caution.code, caution.text, caution.reason, at))
     return tuple(told)
+
+
+def _bought(name: str, need: float, unit: str, bench: Bench, panels: bool) -> tuple[Figure | None, Figure | None]:
+    """Packs and their cost, where the user gave a price. How many panels depends on how pieces nest, not on area."""
+    price = next((one for one in bench.prices if one.material == name), None)
+    if price is None or panels:
+        return None, None
+    packs = ceil(need / price.pack - 1e-9)
+    holds = Term("one pack", price.pack, unit, "your price list")
+    return (
+        Figure(packs, "packs", "need / what a pack holds, rounded up", (Term("need", need, unit), holds)),
+        Figure(
+            packs * price.amount, "money", "packs × price", (Term("packs", packs), Term("price", price.amount, "money"))
+        ),
+    )
 
 
 def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> tuple[Need, ...]:
@@ -369,23 +494,24 @@ def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> 
 
     take(scene.base.board, "boards", float(scene.copies), "piece")
     for one in built.forms:
-        if one.volume_ml > 0:
-            material = one.form.material or DEFAULT_MATERIAL
-            stock = labels.materials[material].thickness_mm if material in labels.materials else None
-            layers = ceil(getattr(one.form, "thickness_mm", 0) / stock - 1e-9) if stock else 1
-            take(
-                material,
-                f"{one.form.title}, {layers} thick" if layers > 1 else one.form.title,
-                one.area_mm2 * layers * scene.copies,
-                "mm2",
-            )
+        material = labels.materials[one.form.made_of] if one.form.made_of and one.volume_ml > 0 else None
+        if material and material.sold_by == "mm2":
+            stock = material.thickness_mm or 25.0
+            # A sheet is cut from whole sheets; anything else is built up from as much as it holds.
+            thick = getattr(one.form, "thickness_mm", None)
+            layers = max(ceil(thick / stock - 1e-9), 1) if thick else 0
+            area = one.area_mm2 * layers if layers else one.volume_ml * 1000 / stock
+            title = f"{one.form.title}, {layers} thick" if layers > 1 else one.form.title
+            take(material.id, title, area * scene.copies, "mm2")
+        elif material:
+            grams = material.sold_by == "g"
+            amount = one.volume_ml * (material.density if grams else 1.0)
+            take(material.id, one.form.title, amount * scene.copies, "g" if grams else "ml")
         if one.form.glue:
-            take(
-                one.form.glue,
-                f"glue under {one.form.title}",
-                one.area_mm2 * GLUE_FILM_MM / 1000 * scene.copies,
-                "ml",
-            )
+            glue = labels.materials[one.form.glue]
+            ml = one.area_mm2 * _glue_film(glue) / 1000 * scene.copies
+            grams = glue.sold_by == "g"
+            take(glue.id, f"under {one.form.title}", ml * glue.density if grams else ml, "g" if grams else "ml")
     for lift_id, work in works.items():
         title = scene.lift(lift_id).title
         for part in work.plan.ingredients:
@@ -407,6 +533,13 @@ def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> 
                 tuple(parts),
             ),
             parts[0].unit,
+            *_bought(
+                name,
+                sum(float(term.value) for term in parts),
+                parts[0].unit,
+                scene.bench or Bench(),
+                name in labels.materials and labels.materials[name].panel_mm is not None,
+            ),
         )
         for name, parts in sorted(terms.items())
     )

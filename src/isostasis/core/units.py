@@ -171,7 +171,9 @@ def show(value: float | None, unit: str, measures: Measures | None = None) -> tu
         return number(value / 1000), "l"
     if unit == "g" and value >= 10_000:
         return number(value / 1000), "kg"
-    return number(value), {"degC": "°C", "m2": "m²", "g/m2/h": "g/m²/h", "g/m2": "g/m²"}.get(unit, unit)
+    return number(value), {"degC": "°C", "deg": "°", "money": "", "m2": "m²", "g/m2/h": "g/m²/h", "g/m2": "g/m²"}.get(
+        unit, unit
+    )
 
 
 def typed(value: float, unit: str, measures: Measures | None = None) -> str:

@@ -74,18 +74,23 @@ class Reacts(Entry):
 
 class Material(Entry):
     """One thing that is bought. `density` is as it is scooped or poured; `particle_density` is what the
-    grains of a powder occupy once wet (the same as `density` for liquids)."""
+    grains of a powder occupy once wet (the same as `density` for liquids). Sheets come in panels. A glue joins
+    sheets in `glue_line_h` hours: a line between them has no drying face, so the law of drying is no use there."""
 
     id: Id
     name: str
-    family: Literal["water", "powder", "binder", "seal", "varnish", "resin", "colour", "foam", "board"]
+    family: Literal["water", "powder", "binder", "seal", "varnish", "resin", "colour", "foam", "paper", "board", "glue"]
     density: Positive
     particle_density: Positive | None = None
     part_density: tuple[tuple[Literal["A", "B"], Positive], ...] = ()
     hemihydrate: Share = 0.0
     film_mm: Positive | None = None
     glue_line_h: Positive | None = None
+    glue_film_mm: Positive = 0.2
+    glue_both_faces: bool = False
+    glue_how: str = "spread thinly, press down, leave under weights overnight"
     thickness_mm: Positive | None = None
+    panel_mm: tuple[Positive, Positive] | None = None
     seals: bool = False
     thermal: Thermal | None = None
     dries: Dries | None = None
@@ -135,8 +140,17 @@ class Mix(Entry):
         return self
 
 
+class Price(Entry):
+    """What one pack of a material costs, in the user's own money, and how much it holds in what it is sold by."""
+
+    material: Id
+    amount: Annotated[float, Field(ge=0)]
+    pack: Positive
+
+
 class Bench(Entry):
-    """The user's things: tub, mixing bowl and cup, how fast they spread, what a drop and a scoop hold."""
+    """The user's things: tub, mixing bowl and cup, how fast they spread, what a drop and a scoop hold; the steepest
+    grade that their models climb, their stock of risers and shims, the foot of a figure that must stand, prices."""
 
     tub_mm: tuple[Positive, Positive] = (300.0, 200.0)
     bowl_ml: Positive = 1500.0
@@ -144,6 +158,15 @@ class Bench(Entry):
     spread_ml_per_min: Positive = 60.0
     drop_ml: Positive = 0.05
     scoop_ml: Positive = 15.0
+    grade_most: Annotated[float, Field(gt=0, le=1)] = 0.03
+    risers_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (50.0, 25.0, 12.0, 6.0)
+    shims_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (2.0, 1.0, 0.5)
+    figure_mm: Positive = 25.0
+    prices: tuple[Price, ...] = ()
+
+    def price_each(self, material: str) -> float | None:
+        """Money for one ml, g, mm2 or piece of a material, as it is sold; None where the user gave no price."""
+        return next((price.amount / price.pack for price in self.prices if price.material == material), None)
 
 
 class Caution(Entry):

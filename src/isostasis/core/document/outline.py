@@ -1,7 +1,8 @@
-"""Outlines: rings of points in mm, without repeating the first."""
+"""Outlines: rings of points in mm, without repeating the first; and paths."""
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated
 
 from pydantic import AfterValidator, Field
@@ -27,6 +28,17 @@ def _simple(ring: tuple[Point, ...]) -> tuple[Point, ...]:
 
 
 Ring = Annotated[tuple[Point, ...], Field(min_length=3, max_length=2000), AfterValidator(_simple)]
+
+
+def _walkable(path: tuple[Point, ...]) -> tuple[Point, ...]:
+    """Refuse paths that stand still, saying where."""
+    for here, there in pairwise(path):
+        if here == there:
+            raise ValueError(f"the path stands still at {here[0]:g}, {here[1]:g}; leave out the repeated point")
+    return path
+
+
+Path = Annotated[tuple[Point, ...], Field(min_length=2, max_length=2000), AfterValidator(_walkable)]
 
 
 def disc(diameter: float, centre: Point, corners: int = 96) -> tuple[Point, ...]:

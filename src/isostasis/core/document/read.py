@@ -10,23 +10,11 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from ..fault import Fault, Faults, fault
-from .scene import EDGE_MM, Form, Lift, OutlineArea, RestArea, Scene, scene_model
+from .scene import EDGE_MM, Form, Lift, NearArea, RestArea, Scene, scene_model
 
 # Kinds that the format knows and this version does not build yet: refused by name.
-LATER_FORMS = ("mound", "ramp", "rim", "channel", "bevel", "survey")
 LATER_LIFTS = ("shell", "texture", "fix")
-LATER_KEYS = (
-    "protect",
-    "flats",
-    "gates",
-    "stands",
-    "after",
-    "steeper_deg",
-    "below_mm",
-    "above_mm",
-    "face_mm2",
-    "slope_deg",
-)
+LATER_KEYS = ("gates", "stands", "face_mm2")
 
 _RIGHT = {
     "missing": "add it",
@@ -60,6 +48,10 @@ def _path(parts: tuple[int | str, ...], data: Any, missing: bool) -> str:
         if isinstance(part, int):
             path += f"[{part}]"
             here = here[part] if isinstance(here, list | tuple) and part < len(here) else None
+        elif index + 1 < len(parts) and isinstance(here, dict) and parts[index + 1] in here and part in here:
+            if not isinstance(here[part], dict):
+                continue  # a plain value has nothing inside it: this names a branch of a union by its key
+            path, here = f"{path}.{part}" if path else str(part), here[part]
         elif (isinstance(here, dict) and part in here) or (missing and index == len(parts) - 1):
             path += f".{part}" if path else part
             here = here.get(part) if isinstance(here, dict) else None
@@ -79,9 +71,12 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
         if where.endswith("area") and later:
             return Fault(f"{where}.{later[0]}", "is not built yet in this version", "give an outline, or take the rest")
         if where.endswith(("area", "outline")):
-            return Fault(where, "does not say which area it means", 'write {"outline": [...]} or {"rest": true}')
+            right = (
+                'write {"outline": [...]}, {"rest": true}, {"steeper_deg": 40}, {"below_mm": 10}, {"above_mm": 60} or '
+            )
+            return Fault(where, "does not say which area it means", right + '{"near": "edge", "within_mm": 15}')
         tag = context.get("tag")
-        if tag in (*LATER_FORMS, *LATER_LIFTS):
+        if tag in LATER_LIFTS:
             return Fault(f"{where}.kind", f"'{tag}' is not built yet in this version", f"it builds {known}")
         what = f"'{tag}' is no kind that is known here" if tag else "is missing"
         return Fault(f"{where}.kind", what, f"write one of {known}")
@@ -142,7 +137,7 @@ def read(source: str | bytes | dict[str, Any], forms: tuple[type[Form], ...], li
 
 def _inconsistencies(scene: Scene) -> list[Fault]:
     """What no single field shows: ids used twice, names that lead nowhere, outlines beyond the base."""
-    from shapely import Polygon
+    from shapely import LineString, Polygon
 
     faults: list[Fault] = []
     seen: dict[str, str] = {}
@@ -154,8 +149,9 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
             )
         seen.setdefault(thing_id, where)
 
-    for index, form in enumerate(scene.forms):
-        claim(form.id, f"forms[{index}]")
+    for kind in ("forms", "protect", "flats"):
+        for index, one in enumerate(getattr(scene, kind)):
+            claim(one.id, f"{kind}[{index}]")
     lift_ids = {lift.id for patch in scene.patches for lift in patch.lifts}
     for index, patch in enumerate(scene.patches):
         claim(patch.id, f"patches[{index}]")
@@ -166,20 +162,31 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
                 if name not in lift_ids or name == lift.id:
                     right = "name another lift of this scene"
                     faults.append(Fault(f"{where}.after", f"'{name}' is no other lift of this scene", right))
+    for index, form in enumerate(scene.forms):
+        if form.after and form.after not in lift_ids:
+            right = "name the lift that must be hard before it"
+            faults.append(Fault(f"forms[{index}].after", f"'{form.after}' is no lift of this scene", right))
+    things = {"edge", *(one.id for kind in (scene.forms, scene.protect, scene.flats) for one in kind)}
+    for index, patch in enumerate(scene.patches):
+        if isinstance(patch.area, NearArea) and patch.area.near not in things:
+            right = f"write one of {', '.join(sorted(things))}"
+            faults.append(Fault(f"patches[{index}].area.near", f"there is no '{patch.area.near}' to be near to", right))
     rests = [index for index, patch in enumerate(scene.patches) if isinstance(patch.area, RestArea)]
     if len(rests) > 1:
         faults.append(Fault(f"patches[{rests[1]}].area", "a second patch takes the rest", "only one patch can"))
     edge = Polygon(scene.base.ring).buffer(EDGE_MM)
-    rings = [(f"forms[{index}].outline", getattr(form, "outline", None)) for index, form in enumerate(scene.forms)]
-    rings += [
-        (f"patches[{index}].area.outline", patch.area.outline)
-        for index, patch in enumerate(scene.patches)
-        if isinstance(patch.area, OutlineArea)
-    ]
-    for where, ring in rings:
-        if ring and not edge.covers(Polygon(ring)):
-            x, y = next(((x, y) for x, y in ring if not edge.covers(_point(x, y))), ring[0])
-            faults.append(Fault(where, f"the outline leaves the base at {x:g}, {y:g}", "keep every corner on the base"))
+    places = [
+        (f"{kind}[{index}]", one)
+        for kind in ("forms", "protect", "flats")
+        for index, one in enumerate(getattr(scene, kind))
+    ] + [(f"patches[{index}].area", patch.area) for index, patch in enumerate(scene.patches)]
+    for where, place in places:
+        for field, word in (("outline", "outline"), ("path", "path")):
+            line = getattr(place, field, None)
+            if line and not edge.covers(Polygon(line) if field == "outline" else LineString(line)):
+                x, y = next(((x, y) for x, y in line if not edge.covers(_point(x, y))), line[0])
+                right = f"keep every {'corner' if field == 'outline' else 'point'} on the base"
+                faults.append(Fault(f"{where}.{field}", f"the {word} leaves the base at {x:g}, {y:g}", right))
     for name, entries in (("mixes", scene.mixes), ("materials", scene.materials)):
         for entry_id, count in Counter(entry.id for entry in entries).items():
             if count > 1:

@@ -18,9 +18,9 @@ def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
     """(path, "material" or "mix", id) for every label that the document names."""
     yield "base.board", "material", scene.base.board
     for index, form in enumerate(scene.forms):
-        for field in ("material", "glue"):
-            if getattr(form, field):
-                yield f"forms[{index}].{field}", "material", getattr(form, field)
+        for field, name in (("material", form.made_of), ("glue", form.glue)):
+            if name:
+                yield f"forms[{index}].{field}", "material", name
     for index, patch in enumerate(scene.patches):
         for place, lift in enumerate(patch.lifts):
             where = f"patches[{index}].lifts[{place}]"

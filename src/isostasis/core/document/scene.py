@@ -17,7 +17,7 @@ from pydantic import AfterValidator, BeforeValidator, Discriminator, Field, Tag,
 
 from ..catalogue import Bench, Entry, Material, Mix
 from ..catalogue.model import Id, Positive
-from .outline import Point, Ring, disc
+from .outline import Path, Point, Ring, disc
 
 MOST_CELLS = 4_000_000
 LONGEST_MM = 20_000
@@ -136,11 +136,22 @@ class Form(Entry):
     material: Id | None = None
     glue: Id | None = None
     off: bool = False
+    after: Id | None = None  # the lift that must be hard before this form comes
+    # What it is made of where the scene does not say; None for what only cuts.
+    default_material: ClassVar[str | None] = None
+    cuts: ClassVar[bool] = False  # whether it only takes ground away
+    do: ClassVar[str] = "Make {}"  # what the work is, {} its name
+    by_edge: ClassVar[bool] = False  # whether that goes by the length of its edge, or else by its area
 
     @property
     def title(self) -> str:
         """What people call it."""
         return self.name or self.id.replace("-", " ").capitalize()
+
+    @property
+    def made_of(self) -> str | None:
+        """The material's id; None for a cut."""
+        return self.material or self.default_material
 
 
 class Tint(Entry):
@@ -180,7 +191,69 @@ class RestArea(Entry):
     rest: Literal[True]
 
 
-Area = Annotated[Annotated[OutlineArea, Tag("outline")] | Annotated[RestArea, Tag("rest")], _given("outline", "rest")]
+class SteeperArea(Entry):
+    """Where the bare forms are steeper than an angle."""
+
+    steeper_deg: Annotated[float, Field(ge=0, lt=90)]
+
+
+class BelowArea(Entry):
+    """Where the bare forms stand lower than a height above the board."""
+
+    below_mm: Annotated[float, Field(ge=-1000, le=5000)]
+
+
+class AboveArea(Entry):
+    """Where the bare forms stand higher than a height above the board."""
+
+    above_mm: Annotated[float, Field(ge=-1000, le=5000)]
+
+
+class NearArea(Entry):
+    """Within a distance of a form, of what is kept flat or protected, or of the base's `edge`."""
+
+    near: Id
+    within_mm: Positive
+
+
+Area = Annotated[
+    Annotated[OutlineArea, Tag("outline")]
+    | Annotated[RestArea, Tag("rest")]
+    | Annotated[SteeperArea, Tag("steeper_deg")]
+    | Annotated[BelowArea, Tag("below_mm")]
+    | Annotated[AboveArea, Tag("above_mm")]
+    | Annotated[NearArea, Tag("near")],
+    _given("outline", "rest", "steeper_deg", "below_mm", "above_mm", "near"),
+]
+
+
+class Place(Entry):
+    """A named part of the board: an outline, or a strip of a width along a path."""
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    outline: Ring | None = None
+    path: Path | None = None
+    width_mm: Positive | None = None
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Place:
+        if (self.outline is None) == (self.path is None):
+            raise ValueError("it needs an outline, or a path with its width; give just one of them")
+        if (self.path is None) != (self.width_mm is None):
+            raise ValueError("a path has a width and an outline has none; mend width_mm")
+        return self
+
+
+class Protect(Place):
+    """What must not be splashed: masked before wet work near it, and bared after."""
+
+
+class Flat(Place):
+    """What must stay clear and flat: at a height (mm above the board) if it has one, flat within `flat_mm`."""
+
+    height_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None
+    flat_mm: Positive
 
 
 class Patch(Entry):
@@ -203,6 +276,8 @@ class Scene(Entry):
     room: Room = Room()
     forms: tuple[Any, ...] = ()
     patches: tuple[Patch, ...] = ()
+    protect: tuple[Protect, ...] = ()
+    flats: tuple[Flat, ...] = ()
     bench: Bench | None = None
     mixes: tuple[Mix, ...] = ()
     materials: tuple[Material, ...] = ()

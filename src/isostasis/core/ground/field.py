@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..document.scene import EDGE_MM, Base, Form
-from .raster import Array, Mask, centres, covered
+from .raster import Array, Mask, Window, centres, covered
 
 SLIVER = 0.1
 
@@ -18,16 +18,17 @@ class Ground:
     """A field of heights z (ny, nx) in mm above the board's top, on square cells of `cell_mm`.
 
     Row 0 is the south edge. `inside` is the share of each cell that lies on the base, `edge` the base's ring.
-    `history` holds, oldest first, what was laid or cut (an id of a material or mix, or None for a cut) and the heights
-    after it: from it follows the column of materials under any point. A Ground is never changed; it
-    compares and hashes by identity, so that stages can be cached by the ground they start from.
+    `history` holds, oldest first, what was laid or cut (an id of a material or mix, or None for a cut), the window of
+    the grid in which that changed anything, and the heights there after it: from it follows the column of materials
+    under any point. A Ground is never changed; it compares and hashes by identity, so that stages can be cached by
+    the ground they start from.
     """
 
     z: Array
     cell_mm: float
     inside: Array
     edge: tuple[tuple[float, float], ...] = ()
-    history: tuple[tuple[str | None, Array], ...] = ()
+    history: tuple[tuple[str | None, Window, Array], ...] = ()
 
     def is_edge(self, point: tuple[float, float]) -> bool:
         """Whether a point in mm lies on the base's edge, as near as an outline may stand out."""
@@ -50,10 +51,23 @@ class Ground:
         """Cells that lie on the base; slivers under a tenth of a cell along its edge count as beyond it."""
         return np.asarray(self.inside > SLIVER)
 
+    @property
+    def everywhere(self) -> Window:
+        """The window that is the whole grid."""
+        return slice(0, self.shape[0]), slice(0, self.shape[1])
+
     def after(self, z: Array, what: str | None) -> Ground:
         """The ground once its heights are `z`, by laying `what` (None: by cutting)."""
         z.setflags(write=False)
-        return replace(self, z=z, history=(*self.history, (what, z)))
+        return replace(self, z=z, history=(*self.history, (what, self.everywhere, z)))
+
+    def after_in(self, here: Window, part: Array, what: str | None) -> Ground:
+        """The ground once its heights in the window `here` are `part`; elsewhere they stay."""
+        z = self.z.copy()
+        z[here] = part
+        z.setflags(write=False)
+        part.setflags(write=False)
+        return replace(self, z=z, history=(*self.history, (what, here, part)))
 
     def cell_at(self, x: float, y: float) -> tuple[int, int]:
         """Row and column of the cell that holds the point, the nearest on the grid."""
@@ -68,8 +82,10 @@ class Ground:
         """What stands on the board at a cell, bottom up: (id, thickness in mm). Cuts take from the top."""
         stack: list[tuple[str, float]] = []
         level = 0.0
-        for what, z in self.history:
-            rise = float(z[row, column]) - level
+        for what, (rows, columns), z in self.history:
+            if not (rows.start <= row < rows.stop and columns.start <= column < columns.stop):
+                continue
+            rise = float(z[row - rows.start, column - columns.start]) - level
             level += rise
             if rise > 0 and what is not None:
                 stack.append((what, rise))
@@ -101,6 +117,13 @@ class Shaped:
     ground: Ground
 
 
+def shape_in(
+    form: Form, ground: Ground, here: Window, part: Array, volume_ml: float, area_mm2: float, edge_mm: float
+) -> Shaped:
+    """A form that leaves the heights `part` in the window `here`: what it is made of stands in the ground's history."""
+    return Shaped(form, volume_ml, area_mm2, edge_mm, ground.after_in(here, part, form.made_of))
+
+
 @lru_cache(maxsize=64)
 def shaped(form: Form, ground: Ground, where: str) -> Shaped:
     """One form's step of the fold. Raises Faults with the form's path in the document."""
@@ -110,11 +133,11 @@ def shaped(form: Form, ground: Ground, where: str) -> Shaped:
 
 
 def bare_ground(base: Base, cell_mm: float, forms: tuple[Form, ...]) -> tuple[Ground, tuple[Shaped, ...]]:
-    """The fold over all forms, in their order: the ground before any lift, and what each form did."""
+    """The fold over all forms that wait for no lift, in their order: the ground before any lift, and what each did."""
     ground = empty_ground(base, cell_mm)
     done = []
     for index, form in enumerate(forms):
-        if form.off:
+        if form.off or form.after:
             continue
         step = shaped(form, ground, f"forms[{index}]")
         done.append(step)

@@ -9,7 +9,7 @@ import numpy as np
 
 from .field import Ground
 from .raster import Array, Mask
-from .surface import slopes
+from .surface import one_sided, slopes
 
 
 def _shifts(radius: float, cell: float) -> Iterator[tuple[int, int, float]]:
@@ -52,6 +52,40 @@ def laid(ground: Ground, patch: Mask, thickness_mm: float) -> Array:
     return np.where(patch, new, ground.z)
 
 
+def _cones(top: Array, under: Array, seeds: Mask, grade: float, cell: float) -> Array:
+    """The higher (ny, nx) of `under` and of all cones that fall at `grade` from `top` at each of `seeds`. A seed's own
+    cell stays as it is."""
+    out = under.copy()
+    spots = np.argwhere(seeds)
+    if not len(spots):
+        return out
+    ny, nx = under.shape
+    floor = float(under.min())
+    reaches = np.ceil((top[seeds] - floor) / grade / cell).astype(int).clip(1, max(ny, nx))
+    widest = int(reaches.max())
+    around = np.arange(-widest, widest + 1)
+    cone = -grade * cell * np.hypot(around[:, None], around[None, :])
+    cone[widest, widest] = -np.inf
+    for (row, column), reach in zip(spots, reaches, strict=True):
+        south, north = max(row - reach, 0), min(row + reach + 1, ny)
+        west, east = max(column - reach, 0), min(column + reach + 1, nx)
+        part = cone[south - row + widest : north - row + widest, west - column + widest : east - column + widest]
+        here = out[south:north, west:east]
+        np.maximum(here, top[row, column] + part, out=here)
+    return out
+
+
+def _seeds(top: Array, z: Array, patch: Mask, grade: float, cell: float) -> Mask:
+    """Cells of `patch` from whose `top` a cone at `grade` passes above a neighbour on the patch."""
+    near = np.where(patch, -z, -np.inf)
+    lowest_near = np.full(z.shape, np.inf)
+    for rows, columns, distance in _shifts(cell * 1.5, cell):
+        below = np.full(z.shape, -np.inf)
+        _raise_to(below, near, rows, columns, -grade * distance)
+        np.minimum(lowest_near, -below, out=lowest_near)
+    return np.asarray(patch & (top > lowest_near + 1e-9))
+
+
 def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
     """Heights (ny, nx) once steps on `patch` are filled until nothing there is steeper than `slope_deg`.
 
@@ -62,27 +96,29 @@ def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
     if not 0 < slope_deg < 90:
         raise ValueError("a slope is between 0 and 90 degrees")
     grade, cell = tan(radians(slope_deg)), ground.cell_mm
-    source = ground.z + np.maximum(grade - slopes(ground), 0) * cell / 2
-    source[~patch] = -np.inf
-    near = np.where(patch, -ground.z, -np.inf)
-    lowest_near = np.full(ground.shape, np.inf)
-    for rows, columns, distance in _shifts(cell * 1.5, cell):
-        below = np.full(ground.shape, -np.inf)
-        _raise_to(below, near, rows, columns, -grade * distance)
-        np.minimum(lowest_near, -below, out=lowest_near)
-    nosing = np.argwhere(patch & (source > lowest_near + 1e-9))
-    if not len(nosing):
+    top = ground.z + np.maximum(grade - slopes(ground), 0) * cell / 2
+    seeds = _seeds(top, ground.z, patch, grade, cell)
+    if not seeds.any():
         return ground.z
-    reach = int((source.max() - ground.z[patch].min()) / grade / cell) + 1
-    around = np.arange(-reach, reach + 1)
-    cone = -grade * cell * np.hypot(around[:, None], around[None, :])
-    cone[reach, reach] = -np.inf  # the nosing itself stays as it is
-    filled = ground.z.copy()
-    ny, nx = ground.shape
-    for row, column in nosing:
-        south, north = max(row - reach, 0), min(row + reach + 1, ny)
-        west, east = max(column - reach, 0), min(column + reach + 1, nx)
-        part = cone[south - row + reach : north - row + reach, west - column + reach : east - column + reach]
-        here = filled[south:north, west:east]
-        np.maximum(here, source[row, column] + part, out=here)
-    return np.where(patch, filled, ground.z)
+    rows, columns = (np.flatnonzero(patch.any(axis=axis)) for axis in (1, 0))
+    here = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
+    under = np.where(patch[here], ground.z[here], float(ground.z[patch].min()))
+    out = ground.z.copy()
+    out[here] = np.where(patch[here], _cones(top[here], under, seeds[here], grade, cell), ground.z[here])
+    return out
+
+
+def carved_to_slope(start: Array, z: Array, patch: Mask, slope_deg: float, cell: float) -> Array:
+    """Heights (ny, nx) once `patch` is carved until nothing on it is steeper than `slope_deg`: fill_to_slope turned
+    over. `start` is at most z, where something else (the ground outside) already holds the surface down; the foot
+    of a step inside the patch starts half a cell out, at the step's own edge. Valid for 0 < slope < 90.
+    """
+    if not 0 < slope_deg < 90:
+        raise ValueError("a slope is between 0 and 90 degrees")
+    grade = tan(radians(slope_deg))
+    flat = start >= z - 1e-12  # what is held down from outside is on the slope already
+    lean = np.hypot(one_sided(z, patch, cell, 1), one_sided(z, patch, cell, 0))
+    top = -start + np.where(flat, np.maximum(grade - lean, 0) * cell / 2, 0.0)
+    seeds = _seeds(top, -start, patch, grade, cell)
+    under = np.where(patch, -start, -float(start[patch].max()))
+    return np.where(patch, -_cones(top, under, seeds, grade, cell), z)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from math import dist
 
@@ -12,6 +13,8 @@ Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 Ring = tuple[tuple[float, float], ...]
 Sides = tuple[bool, ...]
+Window = tuple[slice, slice]
+_BLOCK = 64  # cells a side that distances are worked out for at once
 
 
 def centres(shape: tuple[int, int], cell_mm: float) -> tuple[Array, Array]:
@@ -20,13 +23,54 @@ def centres(shape: tuple[int, int], cell_mm: float) -> tuple[Array, Array]:
     return (np.arange(nx, dtype=np.float64) + 0.5) * cell_mm, (np.arange(ny, dtype=np.float64) + 0.5) * cell_mm
 
 
-def window(ring: Ring, shape: tuple[int, int], cell_mm: float, margin: int = 1) -> tuple[slice, slice]:
+def window(ring: Ring, shape: tuple[int, int], cell_mm: float, margin: int = 1) -> Window:
     """Rows and columns that the ring's box touches, and `margin` more."""
     corners = np.asarray(ring)
     low = np.floor(corners.min(axis=0) / cell_mm).astype(int) - margin
     high = np.ceil(corners.max(axis=0) / cell_mm).astype(int) + margin
     ny, nx = shape
-    return slice(max(low[1], 0), min(high[1], ny)), slice(max(low[0], 0), min(high[0], nx))
+    rows = slice(int(np.clip(low[1], 0, ny)), int(np.clip(high[1], 0, ny)))
+    return rows, slice(int(np.clip(low[0], 0, nx)), int(np.clip(high[0], 0, nx)))
+
+
+def nearest_side(
+    starts: Array, ends: Array, x: Array, y: Array, reach: float = np.inf
+) -> tuple[Array, NDArray[np.intp], Array]:
+    """For each point of the grid x (nx,) by y (ny,): distance in mm to the nearest of some straight sides, which side
+    that is, and how far along it (0..1). `starts`, `ends` (n, 2) in mm. Beyond `reach` mm the distance may be inf.
+
+    Exact. Works in blocks, so that a side far from a block costs nothing there.
+    """
+    shape = len(y), len(x)
+    gap, side, share = np.full(shape, np.inf), np.zeros(shape, dtype=np.intp), np.zeros(shape)
+    run = ends - starts
+    length2 = np.maximum((run**2).sum(axis=1), 1e-300)
+
+    def measured(to: NDArray[np.intp], px: Array, py: Array) -> tuple[Array, Array]:
+        """Squared distance and share (sides, *points) of points from the sides `to`."""
+        ax, ay, dx, dy, size = (
+            one[(slice(None), *(None,) * np.ndim(px))]
+            for one in (starts[to, 0], starts[to, 1], run[to, 0], run[to, 1], length2[to])
+        )
+        along = np.clip(((px - ax) * dx + (py - ay) * dy) / size, 0, 1)
+        return (px - ax - along * dx) ** 2 + (py - ay - along * dy) ** 2, along
+
+    every = np.arange(len(starts))
+    for south in range(0, len(y), _BLOCK):
+        for west in range(0, len(x), _BLOCK):
+            ys, xs = y[south : south + _BLOCK], x[west : west + _BLOCK]
+            radius = np.hypot(xs[-1] - xs[0], ys[-1] - ys[0]) / 2
+            middle = np.sqrt(measured(every, (xs[0] + xs[-1]) / 2, (ys[0] + ys[-1]) / 2)[0])
+            if middle.min() - radius > reach:
+                continue
+            near = np.flatnonzero(middle <= middle.min() + 2 * radius + 1e-9)
+            gap2, along = measured(near, xs[None, :], ys[:, None])
+            best = gap2.argmin(axis=0)[None]
+            here = slice(south, south + len(ys)), slice(west, west + len(xs))
+            gap[here] = np.sqrt(np.take_along_axis(gap2, best, 0)[0])
+            share[here] = np.take_along_axis(along, best, 0)[0]
+            side[here] = near[best[0]]
+    return gap, side, share
 
 
 def distance_to_ring(ring: Ring, x: Array, y: Array, but: Sides | None = None) -> Array:
@@ -35,16 +79,50 @@ def distance_to_ring(ring: Ring, x: Array, y: Array, but: Sides | None = None) -
     Sides of the ring that `but` says True for (by their number) are left out; inf where none is left.
     """
     corners = np.asarray(ring, dtype=float)
-    best = np.full((len(y), len(x)), np.inf)
-    for side, ((ax, ay), (bx, by)) in enumerate(zip(corners, np.roll(corners, -1, axis=0), strict=True)):
-        if but is not None and but[side]:
-            continue
-        dx, dy = bx - ax, by - ay
-        along = ((x - ax) * dx)[None, :] + ((y - ay) * dy)[:, None]
-        share = np.clip(along / (dx * dx + dy * dy), 0, 1)
-        gap = (x[None, :] - ax - share * dx) ** 2 + (y[:, None] - ay - share * dy) ** 2
-        np.minimum(best, gap, out=best)
-    return np.asarray(np.sqrt(best))
+    wanted = np.flatnonzero(~np.asarray(but)) if but is not None else np.arange(len(corners))
+    if not len(wanted):
+        return np.full((len(y), len(x)), np.inf)
+    return nearest_side(corners[wanted], np.roll(corners, -1, axis=0)[wanted], x, y)[0]
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A strip of a width along a path, on its window of the grid: distance in mm from the path, length in mm along it,
+    which side (1 left, -1 right), and the share of each cell that it covers. Ends are flat, corners round."""
+
+    here: Window
+    away: Array
+    along: Array
+    side: Array
+    share: Array
+    length: float
+    area: float
+    edge: float
+
+    @property
+    def mask(self) -> Mask:
+        """Cells of which at least half is covered."""
+        return np.asarray(self.share >= 0.5)
+
+
+@lru_cache(maxsize=64)
+def band(path: Ring, width_mm: float, shape: tuple[int, int], cell_mm: float) -> Band:
+    """The strip of `width_mm` along an open path."""
+    from shapely import LineString
+
+    strip = LineString(path).buffer(width_mm / 2, cap_style="flat", join_style="round", quad_segs=16)
+    here, share = covered_in(tuple(strip.exterior.coords[:-1]), shape, cell_mm)
+    for hole in strip.interiors:
+        share = share - placed(covered_in(tuple(hole.coords[:-1]), shape, cell_mm), here)
+    x, y = (axis[part] for axis, part in zip(centres(shape, cell_mm), (here[1], here[0]), strict=True))
+    points = np.asarray(path, dtype=float)
+    run = np.diff(points, axis=0)
+    lengths = np.hypot(run[:, 0], run[:, 1])
+    away, leg, part = nearest_side(points[:-1], points[1:], x, y, reach=width_mm)
+    along = np.concatenate(([0.0], np.cumsum(lengths)))[leg] + part * lengths[leg]
+    cross = run[leg, 0] * (y[:, None] - points[leg, 1]) - run[leg, 1] * (x[None, :] - points[leg, 0])
+    side = np.where(cross >= 0, 1.0, -1.0)
+    return Band(here, away, along, side, share, float(lengths.sum()), float(strip.area), float(strip.length))
 
 
 def centres_within(ring: Ring, x: Array, y: Array) -> Mask:
@@ -73,14 +151,35 @@ def _mean_left(low: Array, high: Array, x: Array) -> Array:
     return np.asarray(np.where(x <= low, x, part * (low + below) / 2 + (1 - part) * x))
 
 
-@lru_cache(maxsize=128)
 def covered(ring: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
-    """The share (ny, nx) of each cell that the ring covers, exact: Green's theorem on each cell.
+    """The share (ny, nx) of each cell of the whole grid that the ring covers."""
+    here, share = covered_in(ring, shape, cell_mm)
+    if share.shape == shape:
+        return share
+    whole = np.zeros(shape)
+    whole[here] = share
+    return whole
 
-    The area left of x within a row is the sum over the ring's edges of the integral of min(edge, x) dy.
+
+def placed(part: tuple[Window, Array], here: Window) -> Array:
+    """What `part` holds, on the window `here` that contains its own."""
+    whole = np.zeros(tuple(one.stop - one.start for one in here))
+    (rows, columns), values = part
+    top, left = here[0].start, here[1].start
+    whole[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left] = values
+    return whole
+
+
+@lru_cache(maxsize=128)
+def covered_in(ring: Ring, shape: tuple[int, int], cell_mm: float) -> tuple[Window, Array]:
+    """The window of the grid that the ring's box touches, and the share of each cell there that the ring covers.
+
+    Exact: Green's theorem on each cell. The area left of x within a row is the sum over the ring's edges of the
+    integral of min(edge, x) dy.
     """
-    ny, nx = shape
-    start = np.asarray(ring, dtype=float) / cell_mm  # in cells from here on
+    here = window(ring, shape, cell_mm, margin=0)
+    ny, nx = (max(one.stop - one.start, 0) for one in here)
+    start = np.asarray(ring, dtype=float) / cell_mm - (here[1].start, here[0].start)  # in cells from here on
     end = np.roll(start, -1, axis=0)
     start, end = start[start[:, 1] != end[:, 1]], end[start[:, 1] != end[:, 1]]
     south, north = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
@@ -102,4 +201,4 @@ def covered(ring: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
     share = np.clip(np.abs(np.diff(left, axis=1)), 0, 1)
     share[share < 1e-12] = 0.0
     share.setflags(write=False)
-    return share
+    return here, share

@@ -1,7 +1,7 @@
 """The fold over the ground: every lift in the order in which the ground meets it.
 
 A pour sees the lifts below it in its own patch, of every other patch the lifts before that patch's first
-pour, and earlier pours in document order.
+pour, and earlier pours in document order. A form with `after` comes once that lift is hard.
 """
 
 from __future__ import annotations
@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..document.scene import Lift, Patch, Scene
-from ..ground.field import Ground, Shaped, bare_ground, empty_ground
+from ..ground.field import Ground, Shaped, bare_ground, empty_ground, shaped
 from ..hardening.climate import Climate
 from . import module_of
-from .site import Cover, Labels, Site, covers
+from .site import Cover, Labels, Site, owned
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,17 +35,29 @@ class Build:
     stages: dict[str, Stage]
     finished: Ground
 
+    def at(self, stage: str) -> Ground:
+        """The ground at a stage: "bare", "finished", or after the form or lift of that id. Raises KeyError."""
+        if stage in ("bare", "finished"):
+            return self.bare if stage == "bare" else self.finished
+        if stage in self.stages:
+            return self.stages[stage].after
+        found: Ground | None = next((one.ground for one in self.forms if one.form.id == stage), None)
+        if found is None:
+            raise KeyError(stage)
+        return found
+
 
 def build(scene: Scene, until: str | None = None) -> Build:
     """Fold the ground through all forms and lifts of a resolved scene, in build order.
 
-    With `until`, the ground after that lift is not needed: the fold stops once its site is known.
+    Forms that wait for a lift come right after it, on the ground that it leaves. With `until`, the ground after that
+    lift is not needed: the fold stops once its site is known.
     """
     bare, forms = bare_ground(scene.base, scene.cell_mm, scene.forms)
-    owned = covers(tuple(patch.area for patch in scene.patches), empty_ground(scene.base, scene.cell_mm))
-    by_patch = {patch.id: cover for patch, cover in zip(scene.patches, owned, strict=True)}
+    by_patch = owned(scene, bare, empty_ground(scene.base, scene.cell_mm))
     labels, climate = Labels.of(scene), Climate.of(scene.room)
     stages: dict[str, Stage] = {}
+    done = list(forms)
     porous: set[str] = set()
 
     def site(patch: Patch, index: int, lift: Lift, ground: Ground) -> Site:
@@ -65,6 +77,16 @@ def build(scene: Scene, until: str | None = None) -> Build:
         stages[lift.id] = Stage(here, after)
         return after
 
+    def rebuilt(lift: Lift, ground: Ground, tell: bool = True) -> Ground:
+        """`ground` after the forms that waited for this lift."""
+        for number, form in enumerate(scene.forms):
+            if form.after == lift.id and not form.off:
+                step = shaped(form, ground, f"forms[{number}]")
+                if tell:
+                    done.append(step)
+                ground = step.ground
+        return ground
+
     def first_pour(patch: Patch) -> int:
         return next((place for place, lift in enumerate(patch.lifts) if lift.levels_itself), len(patch.lifts))
 
@@ -73,7 +95,8 @@ def build(scene: Scene, until: str | None = None) -> Build:
         for lift in patch.lifts[: first_pour(patch)]:
             ground = put(site(patch, index, lift, ground))
             if lift.id == until:
-                return Build(bare, forms, by_patch, stages, ground)
+                return Build(bare, tuple(done), by_patch, stages, ground)
+            ground = rebuilt(lift, ground)
     late: list[np.ndarray] = []
     for index, patch in enumerate(scene.patches):
         own = ground
@@ -81,14 +104,17 @@ def build(scene: Scene, until: str | None = None) -> Build:
             here = site(patch, index, lift, own)
             own = put(here)
             if lift.id == until:
-                return Build(bare, forms, by_patch, stages, own)
+                return Build(bare, tuple(done), by_patch, stages, own)
             if not lift.levels_itself:
                 late.append(own.z - here.ground.z)
             else:
                 poured = np.maximum(ground.z, np.where(own.z > here.ground.z, own.z, ground.z))
                 ground = own if own.z is poured else _joined(ground, own, lift, poured)
+            same = own is ground
+            own = rebuilt(lift, own)
+            ground = own if same else rebuilt(lift, ground, tell=False)
     finished = ground if not any(part.any() for part in late) else ground.after(ground.z + sum(late), None)
-    return Build(bare, forms, by_patch, stages, finished)
+    return Build(bare, tuple(done), by_patch, stages, finished)
 
 
 def _joined(ground: Ground, own: Ground, lift: Lift, poured: np.ndarray) -> Ground:

@@ -4,15 +4,27 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any, Literal
 
 import numpy as np
 
 from ..catalogue import Bench, Material, Mix, Part
-from ..document.scene import Area, Lift, OutlineArea, Patch, Scene
+from ..document.scene import (
+    AboveArea,
+    Area,
+    BelowArea,
+    Lift,
+    NearArea,
+    OutlineArea,
+    Patch,
+    RestArea,
+    Scene,
+    SteeperArea,
+)
 from ..figure import Figure, Term
 from ..ground.field import Ground
-from ..ground.raster import Array, Mask, covered
-from ..ground.surface import cell_true_area
+from ..ground.raster import Array, Mask, band, centres, centres_within, covered, distance_to_ring, nearest_side
+from ..ground.surface import cell_true_area, slopes
 from ..hardening.climate import Climate
 from ..mixing.batches import Batches
 
@@ -30,17 +42,97 @@ class Cover:
         return np.asarray((self.share > 0) & (self.share >= 0.5 * self.inside))
 
 
+Line = tuple[Literal["ring", "path"], tuple[tuple[float, float], ...], float]
+
+
+def line_of(thing: Any) -> Line | None:
+    """Where a form or a place lies: its outline, or its path with its width; None for what has neither."""
+    if getattr(thing, "outline", None):
+        return "ring", thing.outline, 0.0
+    if getattr(thing, "path", None):
+        return "path", thing.path, thing.width_mm
+    return None
+
+
+def share_of(line: Line, shape: tuple[int, int], cell_mm: float) -> Array:
+    """The share (ny, nx) of each cell that a place covers."""
+    kind, points, width = line
+    if kind == "ring":
+        return covered(points, shape, cell_mm)
+    strip = band(points, width, shape, cell_mm)
+    whole = np.zeros(shape)
+    whole[strip.here] = strip.share
+    return whole
+
+
+def _distance(line: Line, shape: tuple[int, int], cell_mm: float) -> Array:
+    """Distance (ny, nx) in mm from each cell centre to a place; 0 inside it."""
+    kind, points, width = line
+    x, y = centres(shape, cell_mm)
+    if kind == "ring":
+        return np.where(centres_within(points, x, y), 0.0, distance_to_ring(points, x, y))
+    ends = np.asarray(points, dtype=float)
+    return np.maximum(nearest_side(ends[:-1], ends[1:], x, y)[0] - width / 2, 0.0)
+
+
+def _claim(area: Area, bare: Ground, near: Line | None) -> Array:
+    """The share (ny, nx) of each cell that an area means, whoever owns it in the end. Rules go by the bare forms."""
+    if isinstance(area, OutlineArea):
+        return covered(area.outline, bare.shape, bare.cell_mm)
+    if isinstance(area, SteeperArea):
+        return (np.degrees(np.arctan(slopes(bare, steepest=True))) > area.steeper_deg).astype(float)
+    if isinstance(area, BelowArea):
+        return (bare.z < area.below_mm).astype(float)
+    if isinstance(area, AboveArea):
+        return (bare.z > area.above_mm).astype(float)
+    assert isinstance(area, NearArea)
+    if near is None:
+        x, y = centres(bare.shape, bare.cell_mm)
+        return (distance_to_ring(bare.edge, x, y) <= area.within_mm).astype(float)
+    return (_distance(near, bare.shape, bare.cell_mm) <= area.within_mm).astype(float)
+
+
 @lru_cache(maxsize=32)
-def covers(areas: tuple[Area, ...], bare: Ground) -> tuple[Cover, ...]:
-    """What each patch owns: the last listed takes a cell, the rest what no other claims, wherever it stands."""
+def covers(areas: tuple[tuple[Area, Line | None], ...], bare: Ground) -> tuple[Cover, ...]:
+    """What each patch owns: the last listed takes a cell, the rest what no other claims, wherever it stands.
+
+    Each area comes with the place that it is near to, if it is that kind (None: the base's edge).
+    """
     free = bare.inside.copy()
     shares: list[Array | None] = [None] * len(areas)
     for index in reversed(range(len(areas))):
-        area = areas[index]
-        if isinstance(area, OutlineArea):
-            claimed = np.minimum(covered(area.outline, bare.shape, bare.cell_mm), free)
+        area, near = areas[index]
+        if not isinstance(area, RestArea):
+            claimed = np.minimum(_claim(area, bare, near), free)
             shares[index], free = claimed, free - claimed
     return tuple(Cover(free if share is None else share, bare.inside) for share in shares)
+
+
+def owned(scene: Scene, bare: Ground, board: Ground) -> dict[str, Cover]:
+    """What each patch of the scene owns. Outlines do not look at the ground, so that forms can move beneath them and
+    nothing is worked out again; rules look at the bare forms."""
+    places = {one.id: line_of(one) for kind in (scene.forms, scene.protect, scene.flats) for one in kind}
+    areas = tuple((patch.area, places.get(getattr(patch.area, "near", ""))) for patch in scene.patches)
+    by_height = any(isinstance(area, SteeperArea | BelowArea | AboveArea) for area, _ in areas)
+    found = covers(areas, bare if by_height else board)
+    return {patch.id: cover for patch, cover in zip(scene.patches, found, strict=True)}
+
+
+def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
+    """Where two patches claim the same ground: (owner, the one that loses it, share (ny, nx)); the later owns it."""
+    places = {one.id: line_of(one) for kind in (scene.forms, scene.protect, scene.flats) for one in kind}
+    claims = [
+        (patch.id, _claim(patch.area, bare, places.get(getattr(patch.area, "near", ""))))
+        for patch in scene.patches
+        if not isinstance(patch.area, RestArea)
+    ]
+    found = []
+    for index, (loser, earlier) in enumerate(claims):
+        for owner, later in claims[index + 1 :]:
+            both = np.minimum(np.minimum(earlier, later), bare.inside)
+            if both.sum() > 0.5:
+                found.append((owner, loser, both))
+    return found
 
 
 @lru_cache(maxsize=64)

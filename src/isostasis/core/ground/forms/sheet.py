@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -10,8 +10,8 @@ from pydantic import Field
 from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
-from ..field import Ground, Shaped
-from ..raster import covered, edge_length
+from ..field import Ground, Shaped, shape_in
+from ..raster import covered_in, edge_length
 
 
 class Sheet(Form):
@@ -20,20 +20,22 @@ class Sheet(Form):
     kind: Literal["sheet"] = "sheet"
     outline: Ring
     thickness_mm: Annotated[float, Field(gt=0, le=1000)]
+    default_material: ClassVar[str | None] = "foam-xps"
+    do: ClassVar[str] = "Cut the sheet {}"
+    by_edge: ClassVar[bool] = True
 
 
 MODEL = Sheet
-DEFAULT_MATERIAL = "foam-xps"
 
 
 def shape(form: Sheet, ground: Ground, where: str) -> Shaped:
     """Lay the sheet: its top stands at the highest ground under its outline + thickness."""
-    share = covered(form.outline, ground.shape, ground.cell_mm)
-    under = (share > 0) & (share >= 0.5 * ground.inside)
+    here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
+    below = ground.z[here]
+    under = (share > 0) & (share >= 0.5 * ground.inside[here])
     if not under.any():
         raise fault(f"{where}.outline", "covers no cell of the grid", "make the outline larger or grid_mm smaller")
-    top = float(ground.z[under].max()) + form.thickness_mm
-    z = np.where(under, top, ground.z)
-    volume = float(((top - ground.z) * share)[under | (share > 0)].sum()) * ground.cell_area / 1000
-    after = ground.after(z, form.material or DEFAULT_MATERIAL)
-    return Shaped(form, volume, float(share.sum()) * ground.cell_area, edge_length(form.outline), after)
+    top = float(below[under].max()) + form.thickness_mm
+    volume = float(((top - below) * share).sum()) * ground.cell_area / 1000
+    area = float(share.sum()) * ground.cell_area
+    return shape_in(form, ground, here, np.where(under, top, below), volume, area, edge_length(form.outline))

@@ -1,0 +1,51 @@
+"""A mound: a smooth hump, such as crumpled paper under tape; a hill with no weight."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ...document.outline import Ring
+from ...document.scene import Form
+from ...fault import fault
+from ..field import Ground, Shaped, shape_in
+from ..raster import Array, Window, centres, centres_within, covered_in, distance_to_ring, edge_length
+from .within import NO_CELL
+
+
+class Mound(Form):
+    """A hump of a crown height, 0 at its outline."""
+
+    kind: Literal["mound"] = "mound"
+    outline: Ring
+    crown_mm: Annotated[float, Field(gt=0, le=1000)]
+    default_material: ClassVar[str | None] = "crumpled-paper"
+    do: ClassVar[str] = "Crumple and tape the mound {}"
+
+
+MODEL = Mound
+
+
+def _profile(outline: Ring, here: Window, ground: Ground) -> Array:
+    """Share (window) of the crown: sin(pi/2 d/d_max), d the distance to the outline; the crown is innermost."""
+    from shapely import Polygon, maximum_inscribed_circle
+
+    x, y = centres(ground.shape, ground.cell_mm)
+    x, y = x[here[1]], y[here[0]]
+    polygon = Polygon(outline)
+    farthest = maximum_inscribed_circle(polygon, tolerance=polygon.length / 2000).length
+    away = np.where(centres_within(outline, x, y), distance_to_ring(outline, x, y), 0.0)
+    return np.asarray(np.sin(np.pi / 2 * np.minimum(away / farthest, 1.0)))
+
+
+def shape(form: Mound, ground: Ground, where: str) -> Shaped:
+    """Add the hump to the ground."""
+    here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
+    if not (share >= 0.5).any():
+        raise fault(f"{where}.outline", *NO_CELL)
+    rise = form.crown_mm * _profile(form.outline, here, ground)
+    volume = float((rise * ground.inside[here]).sum()) * ground.cell_area / 1000
+    area = float(share.sum()) * ground.cell_area
+    return shape_in(form, ground, here, ground.z[here] + rise, volume, area, edge_length(form.outline))

@@ -1,0 +1,156 @@
+"""Sections that come apart: profiles on both sides of a joint, and the separator that keeps them apart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..document.scene import Lift, Scene
+from ..figure import Figure, Term
+from ..ground.field import Ground
+from ..ground.raster import Array
+from ..hardening.setting import set_minutes
+from ..lifts.fold import Build
+from ..lifts.site import Labels, line_of
+from ..mixing.parts import water_ratio
+
+MARGIN_MM = 10.0  # of a separator above the wet skin, to pull it by
+
+
+@dataclass(frozen=True, slots=True)
+class Separator:
+    """What stands in a joint while one lift is wet: length along the ground, height, and when it comes out (hours
+    after the lift is laid)."""
+
+    lift: str
+    length_mm: Figure
+    height_mm: Figure
+    from_h: float
+    to_h: float
+
+
+@dataclass(frozen=True, slots=True)
+class Joint:
+    """One joint: which axis it crosses, where, how far the two sides differ, and what crosses it."""
+
+    axis: Literal["x", "y"]
+    at_mm: float
+    mismatch_mm: Figure
+    length_mm: Figure
+    separators: tuple[Separator, ...]
+    cut_forms: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        """As people point at it."""
+        return f"joint at {self.axis} {self.at_mm:g}"
+
+
+def joint_lines(scene: Scene) -> list[tuple[Literal["x", "y"], float]]:
+    """Every joint of the base: axis and place in mm."""
+    base = scene.base
+    return [("x", at) for at in base.joints_x_mm] + [("y", at) for at in base.joints_y_mm]
+
+
+def _sides(ground: Ground, axis: str, at: float, field: Array) -> tuple[Array, Array, Array, Array]:
+    """The field along the four rows of cells next to a joint: two before it, two behind it."""
+    lines = field.T if axis == "x" else field
+    first = int(np.clip(np.floor(at / ground.cell_mm - 0.5), 1, len(lines) - 3))
+    return lines[first - 1], lines[first], lines[first + 1], lines[first + 2]
+
+
+def profiles(ground: Ground, axis: str, at: float) -> tuple[Array, Array, Array]:
+    """Position along a joint in mm and the heights just before and just behind it, where both sides are on the base."""
+    _, before, behind, _ = _sides(ground, axis, at, ground.z)
+    _, on, also, _ = _sides(ground, axis, at, ground.on_base.astype(float))
+    both = (on > 0) & (also > 0)
+    along = (np.arange(len(before), dtype=np.float64) + 0.5) * ground.cell_mm
+    return along[both], before[both], behind[both]
+
+
+def _mismatch(ground: Ground, axis: str, at: float) -> Figure:
+    """How far the heights jump at the joint beyond the slope on either side of it."""
+    far, before, behind, beyond = _sides(ground, axis, at, ground.z)
+    _, on, also, _ = _sides(ground, axis, at, ground.on_base.astype(float))
+    slope = np.maximum(np.abs(before - far), np.abs(beyond - behind))
+    jump = np.where((on > 0) & (also > 0), np.abs(behind - before) - slope, 0.0).clip(0)
+    place = int(jump.argmax())
+    where = (place + 0.5) * ground.cell_mm
+    return Figure(
+        float(jump[place]), "mm", "jump between the two sides, less the slope beside the joint",
+        (Term("where", f"{'y' if axis == 'x' else 'x'} {where:.0f}"), Term("one side", float(before[place]), "mm"),
+         Term("other side", float(behind[place]), "mm"), Term("slope beside it, per cell", float(slope[place]), "mm")),
+    )  # fmt: skip
+
+
+def _draped(z: Array, cell_mm: float, wanted: Array) -> float:
+    """Length in mm along the heights z, over the cells that are wanted (shares)."""
+    if len(z) < 2:
+        return float(wanted.sum()) * cell_mm
+    rise = np.abs(np.diff(z))
+    steps = np.hypot(rise, cell_mm) - cell_mm
+    return float(wanted.sum() * cell_mm + (steps * np.minimum(wanted[:-1], wanted[1:])).sum())
+
+
+def crossing(scene: Scene, built: Build, axis: str, at: float) -> list[Lift]:
+    """Skins that set and lie across a joint: a separator stands in it while they are wet."""
+    labels = Labels.of(scene)
+    found = []
+    for patch in scene.patches:
+        _, before, behind, _ = _sides(built.bare, axis, at, built.covers[patch.id].share)
+        if (before + behind).max() <= 0:
+            continue
+        found += [lift for lift in patch.lifts if lift.kind == "skin" and labels.mix_of(lift).sets]
+    return found
+
+
+def separator(scene: Scene, built: Build, lift: Lift, axis: str, at: float) -> Separator:
+    """The separator for one skin in one joint. It comes out between once and twice the set (craft estimate)."""
+    labels, stage = Labels.of(scene), built.stages[lift.id]
+    mix, ground = labels.mix_of(lift), stage.site.ground
+    assert mix.sets is not None
+    _, before, behind, _ = _sides(ground, axis, at, ground.z)
+    _, own, other, _ = _sides(ground, axis, at, stage.site.cover.share)
+    wanted = np.maximum(own, other)
+    length = _draped(np.maximum(before, behind), ground.cell_mm, wanted)
+    temp = stage.site.climate.temp_c[0]
+    sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, water_ratio(mix, labels.materials), temp) / 60
+    depth = float(getattr(lift, "depth_mm", 0.0))
+    return Separator(
+        lift.id,
+        Figure(length, "mm", "along the ground that the skin goes on, up and down its steps",
+               (Term("straight", float(wanted.sum()) * ground.cell_mm, "mm"),)),
+        Figure(depth + MARGIN_MM, "mm", "skin + a margin to pull it by",
+               (Term("skin", depth, "mm", "this scene"), Term("margin", MARGIN_MM, "mm", "craft estimate"))),
+        sets_h,
+        2 * sets_h,
+    )  # fmt: skip
+
+
+def joints(scene: Scene, built: Build) -> dict[str, Joint]:
+    """Every joint of the scene, on the bare forms; by `x570` or `y215`."""
+    found = {}
+    for axis, at in joint_lines(scene):
+        ground = built.bare
+        along, before, behind = profiles(ground, axis, at)
+        length = _draped(np.maximum(before, behind), ground.cell_mm, np.ones(len(along)))
+        found[f"{axis}{at:g}".replace(".", "_")] = Joint(
+            axis, at, _mismatch(ground, axis, at),
+            Figure(length, "mm", "along the bare forms, up and down their steps",
+                   (Term("straight", len(along) * ground.cell_mm, "mm"),)),
+            tuple(separator(scene, built, lift, axis, at) for lift in crossing(scene, built, axis, at)),
+            tuple(one.form.title for one in built.forms if not one.form.cuts and _reaches(one.form, axis, at)),
+        )  # fmt: skip
+    return found
+
+
+def _reaches(form: object, axis: str, at: float) -> bool:
+    """Whether a form lies on both sides of a joint."""
+    line = line_of(form)
+    if line is None:
+        return False
+    _, points, width = line
+    places = [point[0 if axis == "x" else 1] for point in points]
+    return min(places) - width / 2 < at - 1e-6 and max(places) + width / 2 > at + 1e-6

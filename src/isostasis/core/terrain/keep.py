@@ -1,0 +1,265 @@
+"""What must stay: flat corridors and footprints, places that a figure must stand on, and what must not be splashed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from math import atan, degrees
+
+import numpy as np
+
+from ..document.scene import Flat, Lift, Patch, Protect, Scene
+from ..figure import Figure, Term
+from ..ground.field import Ground
+from ..ground.raster import Array, Mask, band, centres, edge_length
+from ..lifts.fold import Build
+from ..lifts.site import Notice, line_of, share_of
+
+SPLASH_MM = 60.0  # how far wet work splashes, craft estimate
+TAPE_MM = 10.0  # of tape along an edge beyond what it protects
+STANDS_LEAN_DEG, STANDS_ROCK_MM = 5.0, 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class FlatAt:
+    """A flat at one stage: how far off it is at its worst, and whether that is within what it may be."""
+
+    stage: str
+    name: str
+    off_mm: Figure
+    holds: bool
+
+
+@dataclass(frozen=True, slots=True)
+class FlatPlan:
+    """A corridor or footprint: every stage that touches it."""
+
+    name: str
+    stages: tuple[FlatAt, ...]
+
+    @property
+    def broken_at(self) -> FlatAt | None:
+        """The first stage at which it does not hold."""
+        return next((one for one in self.stages if not one.holds), None)
+
+
+@lru_cache(maxsize=64)
+def _mask(flat: Flat, ground_shape: tuple[int, int], cell_mm: float) -> Mask:
+    line = line_of(flat)
+    assert line is not None
+    return np.asarray(share_of(line, ground_shape, cell_mm) >= 0.5)
+
+
+@lru_cache(maxsize=256)
+def off_flat(flat: Flat, ground: Ground, done: bool = True) -> Figure:
+    """The greatest distance in mm of the ground from where a flat should be: its height if it has one and all that
+    goes on it is `done`; else, for an outline, its own best plane; for a path, the even grade along it that fits best.
+    """
+    mask = _mask(flat, ground.shape, ground.cell_mm) & ground.on_base
+    rows, columns = np.nonzero(mask)
+    if not len(rows):
+        return Figure(0.0, "mm", "no cell of the grid lies in it; make it larger or the grid finer")
+    z = ground.z[mask]
+    if flat.height_mm is not None and done:
+        target, law = np.full(len(z), flat.height_mm), "distance from its height"
+    else:
+        x, y = (columns + 0.5) * ground.cell_mm, (rows + 0.5) * ground.cell_mm
+        if flat.path:
+            strip = band(flat.path, flat.width_mm or 1.0, ground.shape, ground.cell_mm)
+            along = np.zeros(ground.shape)
+            along[strip.here] = strip.along
+            known, law = np.stack([np.ones(len(z)), along[mask]], axis=1), "distance from the best even grade along it"
+        else:
+            known, law = np.stack([np.ones(len(z)), x, y], axis=1), "distance from the best plane through it"
+        target = known @ np.linalg.lstsq(known, z, rcond=None)[0]
+    off = z - target
+    worst = int(np.abs(off).argmax())
+    at_x, at_y = ground.point_of(int(rows[worst]), int(columns[worst]))
+    return Figure(
+        float(abs(off[worst])), "mm", f"greatest {law}",
+        (Term("where", f"x {at_x:.0f}, y {at_y:.0f}, {'above' if off[worst] > 0 else 'below'} it"),
+         Term("ground there", float(z[worst]), "mm"), Term("should be", float(target[worst]), "mm"),
+         Term("may be off by", flat.flat_mm, "mm", "this scene")),
+    )  # fmt: skip
+
+
+def check_flats(scene: Scene, built: Build) -> dict[str, FlatPlan]:
+    """Every flat against the bare forms and after every lift that changes the ground in it."""
+    found = {}
+    for flat in scene.flats:
+        mask = _mask(flat, built.bare.shape, built.bare.cell_mm)
+
+        grounds = [("bare", "Forms", built.bare)] + [
+            (lift_id, stage.site.lift.title, stage.after)
+            for lift_id, stage in built.stages.items()
+            if np.any(stage.after.z[mask] != stage.site.ground.z[mask])
+        ]
+        stages = []
+        for stage, name, ground in grounds:
+            off = off_flat(flat, ground, done=ground is grounds[-1][2])
+            stages.append(FlatAt(stage, name, off, off.number <= flat.flat_mm + 1e-9))
+        found[flat.id] = FlatPlan(flat.name, tuple(stages))
+    return found
+
+
+def flat_notices(scene: Scene, built: Build) -> dict[str, tuple[Notice, ...]]:
+    """For each lift that leaves a flat worse than it may be, what to say about it."""
+    found: dict[str, tuple[Notice, ...]] = {}
+    for plan in check_flats(scene, built).values():
+        broken = plan.broken_at
+        if broken and broken.stage != "bare":
+            where = broken.off_mm.working[0].value
+            text = (
+                f"{plan.name} is off by {broken.off_mm.number:.2g} mm after this (at {where}); "
+                f"{broken.off_mm.working[3].value:g} mm are allowed. Leave it bare there, or level it again."
+            )
+            found[broken.stage] = (*found.get(broken.stage, ()), Notice("not-flat", text))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A figure's foot at one place: how it leans, how far its rim drops when it is pushed, and whether it stands."""
+
+    at: tuple[float, float]
+    lean_deg: Figure
+    rock_mm: Figure
+    stands: bool
+
+
+def _foot(ground: Ground, at: tuple[float, float], diameter_mm: float) -> tuple[Array, Array] | None:
+    """Ground under a round foot: points (n, 2) from its middle and heights; None where it hangs over an edge."""
+    radius = diameter_mm / 2
+    x, y = centres(ground.shape, ground.cell_mm)
+    rows = np.flatnonzero(np.abs(y - at[1]) <= radius + 1e-9)
+    columns = np.flatnonzero(np.abs(x - at[0]) <= radius + 1e-9)
+    if not len(rows) or not len(columns):
+        return None
+    dx, dy = np.meshgrid(x[columns] - at[0], y[rows] - at[1])
+    under = np.hypot(dx, dy) <= radius + 1e-9
+    on = ground.on_base[np.ix_(rows, columns)]
+    if under.sum() < 4 or not on[under].all() or under.sum() * ground.cell_area < 0.6 * np.pi * radius**2:
+        return None
+    return np.stack([dx[under], dy[under]], axis=1), ground.z[np.ix_(rows, columns)][under]
+
+
+def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> Standing | None:
+    """Put a rigid round foot down at a place: it comes to rest on the highest points round its middle (the facet of
+    the upper hull over the middle); pushed at the rim it rocks about the edge of its support until something else
+    touches. Source: statics of a rigid body on points. None where the foot would hang over the base's edge.
+    """
+    found = _foot(ground, at, diameter_mm)
+    if found is None:
+        return None
+    points, heights = found
+    plane = _rest(points, heights)
+    gap = plane[0] + points @ plane[1:] - heights
+    touching = points[gap <= 0.02 + 1e-9]
+    radius, worst = diameter_mm / 2, 0.0
+    for turn in np.linspace(0, 2 * np.pi, 24, endpoint=False):
+        reach = np.array([np.cos(turn), np.sin(turn)])
+        support = float((touching @ reach).max())
+        beyond = points @ reach - support
+        out = beyond > ground.cell_mm / 2
+        if radius - support > ground.cell_mm and out.any():
+            worst = max(worst, float((gap[out] / beyond[out]).min()) * (radius - support))
+    lean = degrees(atan(float(np.hypot(plane[1], plane[2]))))
+    cells = Term("cells under the foot", len(points))
+    return Standing(
+        at,
+        Figure(lean, "deg", "tilt of the plane that it rests on", (Term("foot", diameter_mm, "mm"), cells)),
+        Figure(worst, "mm", "how far its rim drops when it is pushed down where it has least support",
+               (Term("foot", diameter_mm, "mm"), cells)),
+        lean <= STANDS_LEAN_DEG and worst <= STANDS_ROCK_MM,
+    )  # fmt: skip
+
+
+def _rest(points: Array, heights: Array) -> Array:
+    """The plane (height at the middle, slope x, slope y) on which a foot rests: the lowest at its middle that lies
+    nowhere below the ground."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    if np.ptp(heights) < 1e-9:
+        return np.array([heights[0], 0.0, 0.0])
+    try:
+        hull = ConvexHull(np.column_stack([points, heights]))
+    except QhullError:  # the ground under it is one plane
+        known = np.column_stack([np.ones(len(points)), points])
+        return np.asarray(np.linalg.lstsq(known, heights, rcond=None)[0])
+    up = hull.equations[hull.equations[:, 2] > 1e-9]
+    planes = np.stack([-up[:, 3] / up[:, 2], -up[:, 0] / up[:, 2], -up[:, 1] / up[:, 2]], axis=1)
+    return np.asarray(planes[int(planes[:, 0].argmin())])
+
+
+@lru_cache(maxsize=16)
+def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[Standing, ...]:
+    """The foot tried all over the board, at up to `most` places on a square lattice."""
+    ny, nx = ground.shape
+    width, depth = nx * ground.cell_mm, ny * ground.cell_mm
+    step = max((width * depth / most) ** 0.5, ground.cell_mm)
+    spots = [
+        (x, y)
+        for y in np.arange(step / 2, depth, step)
+        for x in np.arange(step / 2, width, step)
+    ]  # fmt: skip
+    found = (stand(ground, (float(x), float(y)), diameter_mm) for x, y in spots)
+    return tuple(one for one in found if one is not None)
+
+
+@dataclass(frozen=True, slots=True)
+class ProtectPlan:
+    """What is masked: area and length of tape, before which lift, and after which it is bared."""
+
+    name: str
+    area_mm2: Figure
+    tape_mm: Figure
+    before: str | None
+    after: str | None
+
+
+def _wet_near(scene: Scene, built: Build, thing: Protect) -> list[tuple[Patch, Lift]]:
+    """Lifts of patches within splashing distance, in the order of the document."""
+    line = line_of(thing)
+    assert line is not None
+    from scipy.ndimage import distance_transform_edt
+
+    masked = share_of(line, built.bare.shape, built.bare.cell_mm) > 0
+    if not masked.any():
+        return []
+    away = distance_transform_edt(~masked) * built.bare.cell_mm
+    near = away <= SPLASH_MM
+    return [
+        (patch, lift)
+        for patch in scene.patches
+        if built.covers[patch.id].mask[near].any()
+        for lift in patch.lifts
+    ]  # fmt: skip
+
+
+@lru_cache(maxsize=32)
+def _protected(thing: Protect) -> tuple[float, float]:
+    """Plan area in mm2 and length of its edge in mm."""
+    from shapely import LineString, Polygon
+
+    if thing.outline:
+        return float(Polygon(thing.outline).area), edge_length(thing.outline)
+    strip = LineString(thing.path or ()).buffer((thing.width_mm or 0) / 2, cap_style="flat")
+    return float(strip.area), float(strip.length)
+
+
+def protections(scene: Scene, built: Build) -> dict[str, ProtectPlan]:
+    """Everything on the protect list."""
+    found = {}
+    for thing in scene.protect:
+        area, edge = _protected(thing)
+        wet = _wet_near(scene, built, thing)
+        found[thing.id] = ProtectPlan(
+            thing.name,
+            Figure(area, "mm2", "plan area of what is covered", (Term("edge", edge, "mm"),)),
+            Figure(edge * 1.05 + 4 * TAPE_MM, "mm", "edge + a twentieth for overlaps + corners",
+                   (Term("edge", edge, "mm"), Term("overlaps", 0.05 * edge, "mm", "craft estimate"),
+                    Term("corners", 4 * TAPE_MM, "mm", "craft estimate"))),
+            wet[0][1].id if wet else None,
+            wet[-1][1].id if wet else None,
+        )  # fmt: skip
+    return found
