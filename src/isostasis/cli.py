@@ -80,6 +80,121 @@ def plan(scene: str, as_json: bool, imperial: bool) -> None:
 
 
 @main.command()
+@click.argument("scene")
+@click.option("--json", "as_json", is_flag=True, help="For machines: every section.")
+@click.option("--stage", default="bare", show_default=True, help="bare, finished, or the id of a form or a lift.")
+@click.option("--slope", default=38.0, show_default=True, help="Slope for carve or fill, degrees.")
+@click.option("--mix", default="paper-plaster", show_default=True, help="Compound for carve or fill.")
+@click.option("--foot", type=float, help="Foot of a figure for the wobble test, mm; else that of your bench.")
+def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: float | None) -> None:
+    """What is read off the ground of a scene: areas, steps, joints, foam, flats."""
+    from .core.plan import plan as plan_of
+    from .core.terrain.report import Asked, report
+    from .readable import readable_ground
+
+    resolved = _resolved(scene)
+    try:
+        made = plan_of(resolved)
+        found = report(resolved, made.built, made.lifts, Asked(stage, slope, mix, foot))
+    except Faults as faults:
+        _refuse(faults)
+    except KeyError:
+        click.echo(f"stage: there is no form or lift '{stage}'; write bare, finished, or one of their ids", err=True)
+        sys.exit(2)
+    if as_json:
+        click.echo(json.dumps(found.as_json(), indent=1, ensure_ascii=False))
+    else:
+        click.echo(readable_ground(resolved, found))
+
+
+@main.command()
+@click.argument("height")
+@click.option("--grade", default=2.5, show_default=True, help="Percent.")
+def incline(height: str, grade: float) -> None:
+    """Ways up to an odd HEIGHT (31 mm, 1 1/4 in) from stock risers, a wedge cut at the right place, or shims."""
+    from .core.catalogue import Bench
+    from .core.terrain.incline import solve
+    from .core.units import NotAMeasure, parse
+
+    mine = Bench()
+    try:
+        answers = solve(parse(height, "length"), grade / 100, mine.risers_mm, mine.shims_mm, mine.grade_most)
+    except NotAMeasure as problem:
+        click.echo(f"height: {problem}", err=True)
+        sys.exit(2)
+    except Faults as faults:
+        _refuse(faults)
+    for answer in answers:
+        left = answer.left_over_mm.number
+        click.echo(
+            f"{answer.words}; run {answer.run_mm.number:.4g} mm, {answer.pieces} pieces, {answer.cuts} cut"
+            + (f", {left:.2g} mm short" if left > 0.05 else "")
+        )
+
+
+@main.command()
+@click.argument("scene")
+@click.option("--to", "folder", required=True, help="Folder for the files; made if it is not there.")
+@click.option("--stage", default="bare", show_default=True, help="bare, finished, or the id of a form or a lift.")
+def files(scene: str, folder: str, stage: str) -> None:
+    """The ground in open formats: .asc, .png with its side file, .csv, .stl, plan, cut and templates as .svg."""
+    from .core.plan import plan as plan_of
+    from .exchange.outgoing import written
+
+    resolved = _resolved(scene)
+    try:
+        made = plan_of(resolved)
+        found = list(written(resolved, made.built, stage))
+    except Faults as faults:
+        _refuse(faults)
+    except KeyError:
+        click.echo(f"stage: there is no form or lift '{stage}'; write bare, finished, or one of their ids", err=True)
+        sys.exit(2)
+    target = Path(folder)
+    try:
+        target.mkdir(parents=True, exist_ok=True)
+        for name, data in found:
+            (target / name).write_bytes(data)
+    except OSError as error:
+        click.echo(
+            f"{folder}: cannot be written: {(error.strerror or str(error)).lower()}; name another folder", err=True
+        )
+        sys.exit(2)
+    click.echo(f"{len(found)} files in {folder}")
+
+
+@main.command()
+@click.argument("heights")
+@click.argument("scene")
+def survey(heights: str, scene: str) -> None:
+    """The document of SCENE with the heights in a file (.asc, .csv, .png with its .json beside it) as one more form."""
+    from .core.kinds import read
+    from .exchange import MOST_BYTES, survey_form
+
+    _resolved(scene)
+    source, beside = Path(heights), Path(heights).with_suffix(".json")
+    try:
+        if source.stat().st_size > MOST_BYTES:
+            click.echo(f"{heights}: it is larger than {MOST_BYTES / 1e6:g} MB; thin it out first", err=True)
+            sys.exit(2)
+        side = beside.read_text("utf-8") if source.suffix.lower() == ".png" and beside.exists() else None
+        form = survey_form(source.name, source.read_bytes(), side)
+        data = json.loads(sys.stdin.buffer.read() if scene == "-" else Path(scene).read_bytes())
+        taken = {one["id"] for one in data.get("forms", [])}
+        name = next(name for number in range(1, 9999) if (name := f"survey-{number}") not in taken)
+        data.setdefault("forms", []).append({"id": name, **form})
+        read(data)
+    except OSError as error:
+        click.echo(
+            f"{heights}: cannot be read: {(error.strerror or str(error)).lower()}; name a file of heights", err=True
+        )
+        sys.exit(2)
+    except Faults as faults:
+        _refuse(faults)
+    click.echo(json.dumps(data, indent=1, ensure_ascii=False))
+
+
+@main.command()
 def schema() -> None:
     """The JSON Schema of the scene document."""
     from .core.kinds import json_schema

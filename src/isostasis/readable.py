@@ -5,6 +5,7 @@ from __future__ import annotations
 from .core.document import Scene
 from .core.figure import Figure
 from .core.plan import Plan
+from .core.terrain.report import Report
 from .core.units import Measures, show
 
 
@@ -56,4 +57,46 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
         lines.append(f"  {step.id:24} {step.do} ({round(step.hands_on_min)} min{wait})")
     lines.append("\nTake care")
     lines += [f"  {caution.text} [{', '.join(caution.steps)}]" for caution in plan.cautions]
+    return "\n".join(lines)
+
+
+def readable_ground(scene: Scene, report: Report) -> str:
+    """What is read off the ground, section by section."""
+    measures = Measures()
+    lines = [scene.name]
+    if report.reading:
+        read = report.reading
+        lines += [
+            f"  true area {_text(read.true_area_mm2, measures)} over {_text(read.plan_area_mm2, measures)}",
+            f"  from {_text(read.lowest_mm, measures)} to {_text(read.highest_mm, measures)}, "
+            f"steepest {_text(read.steepest_deg, measures)}, {_text(read.weight_g, measures)}",
+        ]
+    for name, flight in (report.flights or {}).items():
+        lines.append(
+            f"  {name}: {flight.name}, to {flight.slope_deg:g}°: fill {_text(flight.fill_ml, measures)} "
+            f"({_text(flight.fill_h, measures)} to dry), or carve {_text(flight.carve_ml, measures)} "
+            f"({_text(flight.carve_min, measures)})"
+        )
+    for joint in (report.joints or {}).values():
+        lines.append(
+            f"  {joint.name}: sides differ by {_text(joint.mismatch_mm, measures)}, "
+            f"{_text(joint.length_mm, measures)} long"
+        )
+        lines += [f"    separator for {one.lift}: {_text(one.length_mm, measures)}" for one in joint.separators]
+    for foam in (report.foam or {}).values():
+        lines.append(f"  {foam.name}: {foam.count.number:g} panels (area alone {foam.bound.number:g})")
+        lines += [f"    {note}" for note in foam.notes]
+    for flat in (report.flats or {}).values():
+        broken = flat.broken_at
+        said = f"off by {_text(broken.off_mm, measures)} after {broken.name}" if broken else "stays flat"
+        lines.append(f"  {flat.name}: {said}")
+    for thing in (report.protect or {}).values():
+        lines.append(
+            f"  mask {thing.name}: {_text(thing.tape_mm, measures)} of tape, {_text(thing.area_mm2, measures)}"
+        )
+    if report.wobble:
+        lines.append(
+            f"  a foot of {report.wobble.foot_mm:g} mm stands on {_text(report.wobble.stands, measures)} of it"
+        )
+    lines += [f"  {one.owner} over {one.loser}: {_text(one.area_mm2, measures)}" for one in report.overlaps]
     return "\n".join(lines)

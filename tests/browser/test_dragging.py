@@ -122,13 +122,14 @@ def test_a_newcomer_starts_a_scene_and_pours(page, saved):
     page.goto("/")
     page.locator(".begin").get_by_label("Name").fill("Mill leat")
     page.get_by_role("button", name="Start").click()
-    page.get_by_role("button", name="Add a sheet").click()
+    page.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("heading", name="Sheet")).to_be_visible()
-    page.get_by_role("button", name="Add a basin").click()
+    page.get_by_label("Kind of form").select_option("basin")
+    page.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("heading", name="Basin")).to_be_visible()
-    page.get_by_label("Depth").fill("1/2 in")
+    page.get_by_role("textbox", name="Depth").fill("1/2 in")
     page.get_by_role("button", name="Set these numbers").click()
-    expect(page.get_by_label("Depth")).to_have_value("12.7 mm")
+    expect(page.get_by_role("textbox", name="Depth")).to_have_value("12.7 mm")
     page.keyboard.press("Tab")
     page.locator("h1").click()
     page.keyboard.press("l")
@@ -213,10 +214,10 @@ def test_it_works_without_any_script(chromium, served, saved):
     context = chromium.new_context(java_script_enabled=False, base_url=served)
     page = context.new_page()
     page.goto("/s/tarn/ground?form=hole")
-    page.locator("input[name=size]").fill("8 mm")
+    page.locator("input[name=depth_mm]").fill("8 mm")
     page.get_by_role("button", name="Set these numbers").click()
     assert saved()["forms"][2]["depth_mm"] == 8
-    page.locator("input[name=size]").fill("80 mm")
+    page.locator("input[name=depth_mm]").fill("80 mm")
     page.get_by_role("button", name="Set these numbers").click()
     assert "cuts through the board" in page.locator("main").inner_text()
     assert saved()["forms"][2]["depth_mm"] == 8
@@ -225,11 +226,11 @@ def test_it_works_without_any_script(chromium, served, saved):
 
 def test_a_refused_number_stays_in_its_field(page, saved):
     page.goto("/s/tarn/ground?form=hole")
-    page.get_by_label("Depth").fill("80 mm")
+    page.get_by_role("textbox", name="Depth").fill("80 mm")
     page.get_by_label("Banks").fill("60")
     page.get_by_role("button", name="Set these numbers").click()
     expect(page.locator("#problem")).to_contain_text("at most 25")
-    expect(page.get_by_label("Depth")).to_have_value("80 mm")
+    expect(page.get_by_role("textbox", name="Depth")).to_have_value("80 mm")
     expect(page.get_by_label("Banks")).to_have_value("60")
     assert saved()["forms"][2]["bank_deg"] == 45
 

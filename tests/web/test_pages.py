@@ -159,7 +159,7 @@ def test_a_scene_from_nothing_to_a_first_pour(reader, database):
     assert "lay a sheet first" in reader.post(f"{at}/forms", 422, base=1, kind="basin").text
     reader.post(f"{at}/forms", base=1, kind="sheet")
     reader.post(f"{at}/forms", base=2, kind="basin")
-    reader.post(f"{at}/forms/basin", base=3, name="Pool", size="12 mm", bank_deg="60",
+    reader.post(f"{at}/forms/basin", base=3, name="Pool", depth_mm="12 mm", bank_deg="60",
                 x=["60", "200", "200", "60"], y=["50", "50", "150", "150"])  # fmt: skip
     reader.post(f"{at}/patches", base=4, name="Pool", around="basin")
     reader.post(f"{at}/patches/pool/lifts", base=5, kind="skin", mix="paper-plaster", depth="3 mm")
@@ -210,11 +210,11 @@ def test_a_round_scene_holds_a_pour(reader, database):
 
 def test_forms_are_dragged_ordered_switched_and_removed(reader, database):
     ring = [[60, 30], [250, 30], [250, 130], [50, 130]]
-    reader.post("/s/tarn/forms/hole", base=1, outline=json.dumps(ring))
+    reader.post("/s/tarn/forms/hole", base=1, line=json.dumps(ring))
     assert document(database)[1]["forms"][2]["outline"] == ring
     crossed = json.dumps([[60, 30], [250, 130], [250, 30], [50, 130]])
-    assert "crosses itself" in reader.post("/s/tarn/forms/hole", 422, base=2, outline=crossed).text
-    assert "no list of corners" in reader.post("/s/tarn/forms/hole", 422, base=2, outline="round").text
+    assert "crosses itself" in reader.post("/s/tarn/forms/hole", 422, base=2, line=crossed).text
+    assert "no list of corners" in reader.post("/s/tarn/forms/hole", 422, base=2, line="round").text
     reader.post("/s/tarn/forms/hole/move", base=2, how="up")
     assert [form["id"] for form in document(database)[1]["forms"]] == ["slab", "hole", "bank"]
     answer = reader.post("/s/tarn/forms/hole/move", 422, base=3, how="remove")
@@ -222,7 +222,7 @@ def test_forms_are_dragged_ordered_switched_and_removed(reader, database):
     assert document(database)[0] == 3
     reader.post("/s/tarn/forms/bank/move", base=3, how="switch")
     assert document(database)[1]["forms"][2]["off"] is True
-    reader.post("/s/tarn/forms/nobody", 422, base=4, name="x", size="3")
+    reader.post("/s/tarn/forms/nobody", 422, base=4, name="x", depth_mm="3")
 
 
 @pytest.mark.parametrize(("url", "values", "sentence"), [
@@ -237,8 +237,8 @@ def test_forms_are_dragged_ordered_switched_and_removed(reader, database):
     ("/s/tarn/room", {"base": 1, "temp_c": "20", "rh_percent": "140"}, "outside 0 to 100"),
     ("/s/tarn/room", {"base": 1, "temp_c": "200", "rh_percent": "40"}, "at most 50"),
     ("/s/tarn/forms", {"base": 1, "kind": "volcano"}, "no kind of form that is built"),
-    ("/s/tarn/forms/hole", {"base": 1, "name": "h", "size": "40 mm", "bank_deg": "45"}, "cuts through the board"),
-    ("/s/tarn/forms/hole", {"base": 1, "name": "h", "size": "4 mm", "bank_deg": "steep"}, "“steep” is no number"),
+    ("/s/tarn/forms/hole", {"base": 1, "name": "h", "depth_mm": "40 mm", "bank_deg": "45"}, "cuts through the board"),
+    ("/s/tarn/forms/hole", {"base": 1, "name": "h", "depth_mm": "4 mm", "bank_deg": "steep"}, "“steep” is no number"),
     ("/s/tarn/patches/tarn/lifts", {"base": 1, "kind": "snow"}, "no kind of lift that is built"),
     ("/s/tarn/patches/rest/lifts", {"base": 1, "kind": "pour", "mix": "casting-resin"}, "has no hollow that holds liquid"),
     ("/s/tarn/patches/nobody/lifts", {"base": 1, "kind": "skin", "mix": "paper-plaster", "depth": "3"}, "is no longer there"),
@@ -312,6 +312,10 @@ def test_the_users_own_bench_splits_batches_and_counts_drops(reader):
             "spread_ml_per_min": "60",
             "tub_long": "300",
             "tub_wide": "8 in",
+            "figure_mm": "1 in",
+            "grade_most": "4",
+            "risers_mm": "50 mm; 1 in",
+            "shims_mm": "",
         }
         return whole | changed
 

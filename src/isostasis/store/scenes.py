@@ -13,7 +13,7 @@ from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from ..core.catalogue import Bench, shipped
 from ..core.document import Scene
@@ -21,9 +21,11 @@ from ..core.document import resolve as resolve_with
 from ..core.fault import fault
 from ..core.kinds import read
 from ..core.plan import plan
+from .blobs import MARK, grid_bytes, packed, whole
 from .tables import RevisionRow, SceneRow
 
 MOST_BYTES = 2_000_000
+MOST_GRID_BYTES = 12_000_000
 
 
 class NoSuchScene(LookupError):  # noqa: N818 - reads as what it is
@@ -56,12 +58,11 @@ def dumped(document: dict[str, Any]) -> str:
 
 def checked(document: dict[str, Any], bench: Bench | None = None) -> Scene:
     """The resolved scene of a document that can be planned. Raises Faults."""
-    if len(dumped(document)) > MOST_BYTES:
-        raise fault(
-            "document",
-            f"it is larger than {MOST_BYTES / 1e6:g} MB",
-            "leave something out, or split the scene",
-        )
+    heights = grid_bytes(document)
+    if len(dumped(document)) - heights > MOST_BYTES:
+        raise fault("document", f"it is larger than {MOST_BYTES / 1e6:g} MB", "leave something out, or split the scene")
+    if heights > MOST_GRID_BYTES:
+        raise fault("forms", f"its grids are larger than {MOST_GRID_BYTES / 1e6:g} MB", "thin one out, or take it away")
     scene = resolve_with(read(document), shipped(), bench)
     plan(scene)
     return scene
@@ -81,14 +82,19 @@ def all_scenes(session: Session) -> list[SceneRow]:
 
 
 def document(revision: RevisionRow) -> dict[str, Any]:
-    """A revision's document."""
+    """A revision's document, whole."""
     data: dict[str, Any] = json.loads(revision.document)
+    if MARK in revision.document:
+        session = object_session(revision)
+        assert session is not None
+        data = whole(session, data)
     return data
 
 
 def resolve(revision: RevisionRow, bench: Bench | None = None) -> Scene:
     """The resolved document of a revision: labels embedded, the user's own things where it gives none."""
-    return _resolved(revision.document, bench)
+    text = revision.document
+    return _resolved(dumped(document(revision)) if MARK in text else text, bench)
 
 
 @lru_cache(maxsize=16)
@@ -139,7 +145,7 @@ def create(session: Session, data: dict[str, Any], note: str, now: datetime) -> 
     scene = SceneRow(slug=slug, created_at=now)
     session.add(scene)
     session.flush()
-    scene.head = _add(session, scene, None, dumped(data), note, now)
+    scene.head = _add(session, scene, None, dumped(packed(session, data)), note, now)
     session.flush()
     return scene
 
@@ -150,7 +156,7 @@ def save(session: Session, scene: SceneRow, base: int, data: dict[str, Any], not
     The caller commits first and then tells the user (`Stale`), so that the refused document is kept.
     """
     checked(data)
-    head, text = scene.head, dumped(data)
+    head, text = scene.head, dumped(packed(session, data))
     if base != head.number:
         parent = session.scalar(select(RevisionRow).where(RevisionRow.scene_id == scene.id, RevisionRow.number == base))
         return _add(session, scene, parent or head, text, f"Set aside: {note}", now, aside=True)

@@ -100,6 +100,15 @@ class StepEventRow(Row):
     at: Mapped[datetime] = mapped_column(Moment)
 
 
+class BlobRow(Row):
+    """A large thing, kept once by the SHA-256 of its content, however many revisions refer to it."""
+
+    __tablename__ = "blob"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+
+
 class SettingRow(Row):
     """One of the user's settings, as JSON."""
 

@@ -16,6 +16,7 @@ from jinja2 import FileSystemLoader, StrictUndefined
 from werkzeug.exceptions import HTTPException
 
 from ..core.fault import Faults
+from ..exchange import MOST_BYTES
 from ..store import Database, NoSuchScene, settings
 from ..store.work import NoSuchBatch
 
@@ -46,6 +47,13 @@ def create_app(database: Database, now: Callable[[], datetime] = lambda: datetim
     app.extensions["now"] = now
     app.jinja_loader = FileSystemLoader(Path(__file__).parent)
     app.jinja_options = {"undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True}
+
+    @app.before_request
+    def _larger_files() -> None:
+        """Grids of heights are larger than anything else; set before the token is looked for in the form."""
+        if request.endpoint == "ground.bring":
+            request.max_content_length = MOST_BYTES
+
     CSRFProtect(app)
 
     from . import frame, ground, layup, mix, pour, scenes
@@ -103,7 +111,8 @@ def _errors(app: Flask) -> None:
         words = {
             404: "There is nothing at this address.",
             405: "This address takes no such request.",
-            413: f"That is larger than {MOST_REQUEST_BYTES / 1e6:g} MB, the most that is taken. Nothing was changed.",
+            413: f"That is larger than {(request.max_content_length or 0) / 1e6:g} MB, the most that is taken. "
+            "Nothing was changed.",
         }
         return tell(
             words.get(error.code or 500, error.description or "Something is wrong with this request."),

@@ -149,6 +149,16 @@ class Form(Entry):
         return self.name or self.id.replace("-", " ").capitalize()
 
     @property
+    def line(self) -> tuple[Point, ...]:
+        """Its outline or its path; empty for what has neither."""
+        return getattr(self, "outline", None) or getattr(self, "path", None) or ()
+
+    @property
+    def closed(self) -> bool:
+        """Whether its line is an outline."""
+        return bool(getattr(self, "outline", None))
+
+    @property
     def made_of(self) -> str | None:
         """The material's id; None for a cut."""
         return self.material or self.default_material

@@ -108,16 +108,17 @@ def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
     return out
 
 
-def carved_to_slope(start: Array, z: Array, patch: Mask, slope_deg: float, cell: float) -> Array:
+def carved_to_slope(start: Array, z: Array, patch: Mask, on: Mask, slope_deg: float, cell: float) -> Array:
     """Heights (ny, nx) once `patch` is carved until nothing on it is steeper than `slope_deg`: fill_to_slope turned
     over. `start` is at most z, where something else (the ground outside) already holds the surface down; the foot
-    of a step inside the patch starts half a cell out, at the step's own edge. Valid for 0 < slope < 90.
+    of a step on the patch starts half a cell out, at the step's own edge. `on` are the cells that lie on the base.
+    Valid for 0 < slope < 90.
     """
     if not 0 < slope_deg < 90:
         raise ValueError("a slope is between 0 and 90 degrees")
     grade = tan(radians(slope_deg))
     flat = start >= z - 1e-12  # what is held down from outside is on the slope already
-    lean = np.hypot(one_sided(z, patch, cell, 1), one_sided(z, patch, cell, 0))
+    lean = np.hypot(one_sided(z, on, cell, 1), one_sided(z, on, cell, 0))
     top = -start + np.where(flat, np.maximum(grade - lean, 0) * cell / 2, 0.0)
     seeds = _seeds(top, -start, patch, grade, cell)
     under = np.where(patch, -start, -float(start[patch].max()))

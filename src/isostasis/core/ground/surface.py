@@ -38,9 +38,9 @@ def cell_true_area(ground: Ground) -> Array:
     return np.where(count > 0, total / np.maximum(count, 1), 1.0) * cell**2
 
 
-def one_sided(z: Array, on: Mask, cell: float, axis: int, steepest: bool = False) -> Array:
+def one_sided(z: Array, on: Mask, cell: float, axis: int) -> Array:
     """The smaller of the two one-sided slopes along an axis, 0 where they differ in sign; at the base's edge
-    the one there is. With `steepest`, the larger of the two, without its sign."""
+    the one there is."""
     step = np.diff(z, axis=axis) / cell
     both = np.logical_and(*(np.take(on, range(start, on.shape[axis] - 1 + start), axis=axis) for start in (0, 1)))
     step = np.where(both, step, np.nan)
@@ -50,14 +50,28 @@ def one_sided(z: Array, on: Mask, cell: float, axis: int, steepest: bool = False
     pad[axis] = (0, 1)
     behind = np.pad(step, pad, constant_values=np.nan)
     before, behind = np.where(np.isnan(before), behind, before), np.where(np.isnan(behind), before, behind)
-    if steepest:
-        return np.nan_to_num(np.maximum(np.abs(before), np.abs(behind)))
     smaller = np.where(np.abs(before) < np.abs(behind), before, behind)
     return np.nan_to_num(np.where(before * behind > 0, smaller, 0.0))
 
 
-def slopes(ground: Ground, steepest: bool = False) -> Array:
+def slopes(ground: Ground) -> Array:
     """Steepness (ny, nx) as rise over run, by the smaller one-sided slope on each axis: a step counts as flat above
-    and below. With `steepest`, by the larger one: a step counts as the face that it is."""
+    and below."""
     on, cell = ground.on_base, ground.cell_mm
-    return np.hypot(one_sided(ground.z, on, cell, 1, steepest), one_sided(ground.z, on, cell, 0, steepest))
+    return np.hypot(one_sided(ground.z, on, cell, 1), one_sided(ground.z, on, cell, 0))
+
+
+def steepness(ground: Ground) -> Array:
+    """Steepness (ny, nx) as rise over run of the steepest square between four cell centres that touches each cell: a
+    step counts as the face that it is, as steep as the grid can show it."""
+    z, on = ground.z, ground.on_base
+    steepest = np.zeros(z.shape)
+    if min(z.shape) < 2:
+        return steepest
+    sw, se, nw, ne = z[:-1, :-1], z[:-1, 1:], z[1:, :-1], z[1:, 1:]
+    square = np.hypot(se - sw + ne - nw, nw - sw + ne - se) / 2 / ground.cell_mm
+    square = np.where(on[:-1, :-1] & on[:-1, 1:] & on[1:, :-1] & on[1:, 1:], square, 0.0)
+    for rows in (slice(None, -1), slice(1, None)):
+        for columns in (slice(None, -1), slice(1, None)):
+            np.maximum(steepest[rows, columns], square, out=steepest[rows, columns])
+    return steepest

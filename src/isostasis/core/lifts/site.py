@@ -24,7 +24,7 @@ from ..document.scene import (
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.raster import Array, Mask, band, centres, centres_within, covered, distance_to_ring, nearest_side
-from ..ground.surface import cell_true_area, slopes
+from ..ground.surface import cell_true_area, steepness
 from ..hardening.climate import Climate
 from ..mixing.batches import Batches
 
@@ -80,7 +80,7 @@ def _claim(area: Area, bare: Ground, near: Line | None) -> Array:
     if isinstance(area, OutlineArea):
         return covered(area.outline, bare.shape, bare.cell_mm)
     if isinstance(area, SteeperArea):
-        return (np.degrees(np.arctan(slopes(bare, steepest=True))) > area.steeper_deg).astype(float)
+        return (np.degrees(np.arctan(steepness(bare))) > area.steeper_deg).astype(float)
     if isinstance(area, BelowArea):
         return (bare.z < area.below_mm).astype(float)
     if isinstance(area, AboveArea):
@@ -130,7 +130,7 @@ def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
     for index, (loser, earlier) in enumerate(claims):
         for owner, later in claims[index + 1 :]:
             both = np.minimum(np.minimum(earlier, later), bare.inside)
-            if both.sum() > 0.5:
+            if both.sum() > 4:  # less is how outlines touch on the grid
                 found.append((owner, loser, both))
     return found
 

@@ -66,7 +66,7 @@ def _slopes(ground: Ground, open_to: bytes, slope_deg: float) -> tuple[Array, Ar
     if not mask.any():
         return np.zeros(ground.shape), np.zeros(ground.shape)
     filled = fill_to_slope(ground, mask, slope_deg) - ground.z
-    carved = ground.z - carved_to_slope(ground.z, ground.z, mask, slope_deg, ground.cell_mm)
+    carved = ground.z - carved_to_slope(ground.z, ground.z, mask, ground.on_base, slope_deg, ground.cell_mm)
     return filled, carved
 
 
@@ -169,7 +169,7 @@ def flights(scene: Scene, built: Build, labels: Labels, slope_deg: float, mix: M
             )  # fmt: skip
         found[f"flight-{number}"] = Flight(
             name=_name(scene, part, ground),
-            outline=_outline(part & (carved > 0.01), ground),
+            outline=_outline(part, ground),
             slope_deg=slope_deg,
             fill_ml=Figure(fill_ml, "ml", "what fills the steps to the slope, cell by cell", (slope,)),
             fill_mix_ml=Figure(total, "ml", "in place + what stays in cup and on tools",

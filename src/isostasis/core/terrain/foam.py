@@ -191,6 +191,7 @@ def _piece_list(
     joints = tuple(("x", at) for at in scene.base.joints_x_mm) + tuple(("y", at) for at in scene.base.joints_y_mm)
     pieces: list[tuple[str, Any]] = []
     notes: list[str] = []
+    divided: list[str] = []
     stock = material.thickness_mm or 25.0
     for one in built.forms:
         form = one.form
@@ -205,11 +206,11 @@ def _piece_list(
         for layer in range(layers):
             pieces += [(f"{name}{f', layer {layer + 1}' if layers > 1 else ''}", part) for name, part in parts]
         if len(parts) > 1:
-            notes.append(
-                f"{form.title} is cut into {len(parts)} pieces, at joints or because it is larger than a panel."
-            )
+            divided.append(form.title)
         if abs(layers * stock - thick) > 0.1:
             notes.append(f"{form.title} is {thick:.4g} mm thick: {layers} of {stock:g} mm, planed down.")
+    if divided:
+        notes.append(f"Cut apart at joints, or because they are larger than a panel: {', '.join(divided)}.")
     if scene.copies > 1:
         pieces = [(f"{name}, copy {copy}", part) for copy in range(1, scene.copies + 1) for name, part in pieces]
     return pieces, notes

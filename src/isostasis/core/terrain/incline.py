@@ -33,10 +33,12 @@ class Incline:
     @property
     def words(self) -> str:
         """The parts in one line."""
-        counted = [f"{self.risers_mm.count(one)} × {one:g}" for one in dict.fromkeys(self.risers_mm)]
-        parts = [" + ".join(counted) + " mm risers"] if counted else []
-        if self.shims_mm:
-            parts.append(" + ".join(f"{one:g}" for one in self.shims_mm) + " mm shims")
+        parts = []
+        for name, pieces in (("riser", self.risers_mm), ("shim", self.shims_mm)):
+            counts = [(pieces.count(one), one) for one in dict.fromkeys(pieces)]
+            if pieces:
+                sizes = " + ".join(f"{many} × {one:g}" if many > 1 else f"{one:g}" for many, one in counts)
+                parts.append(f"{name}{'s' if len(pieces) > 1 else ''} {sizes} mm")
         if self.wedge_mm.number > NEAR_MM:
             parts.append(f"a wedge cut at {self.cut_mm.number:.4g} mm")
         return ", ".join(parts) or "nothing at all"
@@ -54,14 +56,14 @@ def _stacks(height: float, stock: tuple[float, ...], most: int) -> Iterator[tupl
 def solve(
     height_mm: float, grade: float, risers_mm: tuple[float, ...], shims_mm: tuple[float, ...], grade_most: float
 ) -> tuple[Incline, ...]:
-    """The best ways up to `height_mm` at a constant `grade` (a fraction), fewest pieces first.
+    """The best ways up to `height_mm` at a constant `grade` (a fraction), fewest cuts and pieces first.
 
     n risers of stock thickness and a wedge run x with sum(t) + grade x = height; or risers and shims alone. Raises
     Faults for a height or grade that is not above 0, or a grade steeper than `grade_most`.
 
     >>> best = solve(31.0, 0.025, (25.0, 12.0, 6.0), (1.0,), 0.03)[0]
     >>> best.words, best.run_mm.number
-    ('1 × 25 + 1 × 6 mm risers', 1240.0)
+    ('risers 25 + 6 mm', 1240.0)
     """
     if not height_mm > 0 or not grade > 0:
         raise fault("incline", "a height and a grade are above 0", "write 31 mm and 2.5 percent, or such")
@@ -87,7 +89,7 @@ def solve(
                 for shims in _stacks(left, tuple(sorted(shims_mm, reverse=True)), 4)
                 if shims and left - sum(shims) <= 0.25
             ]
-    answers.sort(key=lambda one: (one.pieces + one.cuts, one.left_over_mm.number, one.cut_mm.number))
+    answers.sort(key=lambda one: (one.cuts, one.left_over_mm.number > NEAR_MM, one.pieces, one.cut_mm.number))
     return tuple(answers[:MOST_ANSWERS])
 
 

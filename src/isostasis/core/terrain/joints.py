@@ -79,7 +79,7 @@ def _mismatch(ground: Ground, axis: str, at: float) -> Figure:
     place = int(jump.argmax())
     where = (place + 0.5) * ground.cell_mm
     return Figure(
-        float(jump[place]), "mm", "jump between the two sides, less the slope beside the joint",
+        round(float(jump[place]), 3), "mm", "jump between the two sides, less the slope beside the joint",
         (Term("where", f"{'y' if axis == 'x' else 'x'} {where:.0f}"), Term("one side", float(before[place]), "mm"),
          Term("other side", float(behind[place]), "mm"), Term("slope beside it, per cell", float(slope[place]), "mm")),
     )  # fmt: skip

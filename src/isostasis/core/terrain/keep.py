@@ -11,7 +11,7 @@ import numpy as np
 from ..document.scene import Flat, Lift, Patch, Protect, Scene
 from ..figure import Figure, Term
 from ..ground.field import Ground
-from ..ground.raster import Array, Mask, band, centres, edge_length
+from ..ground.raster import Array, Mask, band, edge_length
 from ..lifts.fold import Build
 from ..lifts.site import Notice, line_of, share_of
 
@@ -76,7 +76,7 @@ def off_flat(flat: Flat, ground: Ground, done: bool = True) -> Figure:
     worst = int(np.abs(off).argmax())
     at_x, at_y = ground.point_of(int(rows[worst]), int(columns[worst]))
     return Figure(
-        float(abs(off[worst])), "mm", f"greatest {law}",
+        round(float(abs(off[worst])), 3), "mm", f"greatest {law}",
         (Term("where", f"x {at_x:.0f}, y {at_y:.0f}, {'above' if off[worst] > 0 else 'below'} it"),
          Term("ground there", float(z[worst]), "mm"), Term("should be", float(target[worst]), "mm"),
          Term("may be off by", flat.flat_mm, "mm", "this scene")),
@@ -129,18 +129,17 @@ class Standing:
 
 def _foot(ground: Ground, at: tuple[float, float], diameter_mm: float) -> tuple[Array, Array] | None:
     """Ground under a round foot: points (n, 2) from its middle and heights; None where it hangs over an edge."""
-    radius = diameter_mm / 2
-    x, y = centres(ground.shape, ground.cell_mm)
-    rows = np.flatnonzero(np.abs(y - at[1]) <= radius + 1e-9)
-    columns = np.flatnonzero(np.abs(x - at[0]) <= radius + 1e-9)
-    if not len(rows) or not len(columns):
+    radius, cell = diameter_mm / 2 + 1e-9, ground.cell_mm
+    columns, rows = (np.arange(np.ceil((to - radius) / cell - 0.5), (to + radius) / cell + 0.5, dtype=int) for to in at)
+    dx, dy = np.meshgrid((columns + 0.5) * cell - at[0], (rows + 0.5) * cell - at[1])
+    under = np.hypot(dx, dy) <= radius
+    row, column = (one[under] for one in np.meshgrid(rows, columns, indexing="ij"))
+    ny, nx = ground.shape
+    if len(row) < 4 or row.min() < 0 or column.min() < 0 or row.max() >= ny or column.max() >= nx:
         return None
-    dx, dy = np.meshgrid(x[columns] - at[0], y[rows] - at[1])
-    under = np.hypot(dx, dy) <= radius + 1e-9
-    on = ground.on_base[np.ix_(rows, columns)]
-    if under.sum() < 4 or not on[under].all() or under.sum() * ground.cell_area < 0.6 * np.pi * radius**2:
+    if not ground.on_base[row, column].all():
         return None
-    return np.stack([dx[under], dy[under]], axis=1), ground.z[np.ix_(rows, columns)][under]
+    return np.stack([dx[under], dy[under]], axis=1), ground.z[row, column]
 
 
 def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> Standing | None:

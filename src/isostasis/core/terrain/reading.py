@@ -10,7 +10,7 @@ import numpy as np
 from ..document.scene import Scene
 from ..figure import Figure, Term
 from ..ground.field import Ground
-from ..ground.surface import cell_true_area, slopes
+from ..ground.surface import cell_true_area, steepness
 from ..lifts.fold import Build
 from ..lifts.site import Labels, LiftPlan
 from ..mixing.parts import wet
@@ -74,7 +74,7 @@ def read_ground(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], stage
     cell = Term("cell", ground.cell_mm, "mm", "grid of this scene")
     high, at_high = _extreme(ground, ground.z, 1)
     low, at_low = _extreme(ground, ground.z, -1)
-    lean = np.degrees(np.arctan(slopes(ground, steepest=True)))
+    lean = np.degrees(np.arctan(steepness(ground)))
     steep, at_steep = _extreme(ground, lean, 1)
     east, north = scene.base.tilt_mm_per_m
     source = "spirit level, as entered in this scene"

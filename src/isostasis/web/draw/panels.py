@@ -23,9 +23,24 @@ CUT_LEAST, CUT_MOST = 128.0, 250.0
 EXAGGERATIONS = (1, 1.25, 1.6, 2, 2.5, 3, 4, 5, 6, 8, 10, 15, 20)
 
 
+ZOOM_MOST = 32.0
+
+
+@dataclass(frozen=True)
+class Look:
+    """Which part of the plan is looked at: how many times larger than whole, and its middle in mm."""
+
+    zoom: float = 1.0
+    x_mm: float = 0.0
+    y_mm: float = 0.0
+
+
+WHOLE = Look()
+
+
 @dataclass(frozen=True)
 class Frame:
-    """Where things stand in the drawing: scale px/mm, plan's and cut's places, heights' exaggeration."""
+    """Where things stand in the drawing: scale px/mm, plan's and cut's places, heights' exaggeration, the look."""
 
     scale: float
     left: float
@@ -36,7 +51,9 @@ class Frame:
     cut_top: float
     cut_bottom: float
     exaggeration: float
-    depth_mm: float
+    west_mm: float  # what stands at the left and at the lower edge of the plan
+    south_mm: float
+    zoom: float
 
     @property
     def height(self) -> float:
@@ -45,19 +62,34 @@ class Frame:
 
     def x(self, mm: float) -> float:
         """Across."""
-        return self.left + mm * self.scale
+        return self.left + (mm - self.west_mm) * self.scale
 
     def y(self, mm: float) -> float:
         """Down, on the plan: north is up."""
-        return self.plan_top + (self.depth_mm - mm) * self.scale
+        return self.plan_top + self.plan_height - (mm - self.south_mm) * self.scale
 
     def z(self, mm: float) -> float:
         """Down, in the cut."""
         return self.cut_zero - mm * self.scale * self.exaggeration
 
+    def shows(self, x: float, y: float) -> bool:
+        """Whether a place in px is on the plan as it is looked at."""
+        return self.left <= x <= self.left + self.plan_width and self.plan_top <= y <= self.plan_top + self.plan_height
 
-def frame_of(scene: Scene) -> Frame:
-    """The drawing's frame: as large as fits, the same on every place and while a level is tried."""
+
+def looked(scene: Scene, look: Look) -> Look:
+    """The look, kept within the base."""
+    zoom = min(max(look.zoom, 1.0), ZOOM_MOST)
+    if zoom == 1.0:
+        return Look(1.0, scene.base.width_mm / 2, scene.base.depth_mm / 2)
+    half_x, half_y = scene.base.width_mm / 2 / zoom, scene.base.depth_mm / 2 / zoom
+    x = min(max(look.x_mm, half_x), scene.base.width_mm - half_x)
+    return Look(zoom, x, min(max(look.y_mm, half_y), scene.base.depth_mm - half_y))
+
+
+def frame_of(scene: Scene, look: Look = WHOLE) -> Frame:
+    """The drawing's frame: as large as fits, the same on every place and while a level is tried. Looked at closer,
+    plan and cut are stretched along their common axis and heights stay as tall as they were."""
     width, depth = scene.base.width_mm, scene.base.depth_mm
     scale = min((WIDE - GUTTER - RIGHT) / width, PLAN_MOST / depth)
     board = board_mm(scene)
@@ -72,10 +104,21 @@ def frame_of(scene: Scene) -> Frame:
     left = GUTTER + (WIDE - GUTTER - RIGHT - width * scale) / 2
     cut_top = depth * scale + 30
     cut_zero = cut_top + top * scale * exaggeration
+    look = looked(scene, look)
     return Frame(
-        scale, left, 2.0, depth * scale, width * scale, cut_zero, cut_top, cut_zero + board * scale * exaggeration,
-        exaggeration, depth,
-    )  # fmt: skip
+        scale=scale * look.zoom,
+        left=left,
+        plan_top=2.0,
+        plan_height=depth * scale,
+        plan_width=width * scale,
+        cut_zero=cut_zero,
+        cut_top=cut_top,
+        cut_bottom=cut_zero + board * scale * exaggeration,
+        exaggeration=exaggeration / look.zoom,
+        west_mm=look.x_mm - width / 2 / look.zoom,
+        south_mm=look.y_mm - depth / 2 / look.zoom,
+        zoom=look.zoom,
+    )
 
 
 def board_mm(scene: Scene) -> float:
@@ -141,6 +184,8 @@ def labels_of(scene: Scene, built: Build, frame: Frame, cut_y: float) -> list[La
             continue
         x, y = _middle(cover, built.bare.cell_mm)
         middle = frame.y(y)
+        if not frame.shows(frame.x(x), middle):
+            continue
         if abs(middle - frame.y(cut_y)) < 14:
             middle += 19  # clear of the cut line where it starts
         place = Label(
@@ -202,6 +247,27 @@ def _ends(ground: Ground, row: int, scene: Scene) -> tuple[Array, slice]:
     return x, part
 
 
+def _formed(built: Build, row: int, part: slice, x: Array, frame: Frame, labels: Labels) -> list[CutShape]:
+    """Each form that added ground, as much of it as later cuts have left."""
+    bare = built.bare.z[row, part]
+    shapes, before = [], np.zeros_like(bare)
+    for one in built.forms:
+        if one.form.after:
+            continue
+        after = one.ground.z[row, part]
+        low, high = np.minimum(before, bare), np.minimum(after, bare)
+        material = labels.materials.get(one.form.made_of or "")
+        kind = material.family if material and material.family in ("paper", "board") else "foam"
+        there = np.convolve(high - low > 0.01, (1, 1, 1), mode="same") > 0
+        edges = np.flatnonzero(np.diff(np.concatenate(([False], there, [False])).astype(int)))
+        runs = [slice(start, end) for start, end in zip(edges[::2], edges[1::2], strict=True)]
+        d = "".join(_area(x[run], low[run], np.maximum(high, low)[run], frame) for run in runs)
+        if d:
+            shapes.append(CutShape(d, kind, one.form.title))
+        before = after
+    return shapes
+
+
 def cut_shapes(
     scene: Scene, built: Build, row: int, frame: Frame, labels: Labels, stages: bool = True
 ) -> list[CutShape]:
@@ -212,7 +278,7 @@ def cut_shapes(
     zero = np.zeros_like(bare)
     shapes = [
         CutShape(_area(x, zero - board, zero, frame), "board", labels.materials[scene.base.board].name),
-        CutShape(_area(x, zero, bare, frame), "foam", "Foam"),
+        *_formed(built, row, part, x, frame, labels),
     ]
     if not stages:
         return shapes
@@ -282,7 +348,7 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
         water_plan(site.ground, z, pools, frame),
         cuts,
         largest.level_mm,
-        frame.x(middle),
+        min(max(frame.x(middle), frame.left + 70), frame.left + frame.plan_width),
         site.patch.id,
     )
 
@@ -324,7 +390,7 @@ def scale_bar(frame: Frame, measures: Measures) -> ScaleBar:
     """A round length that takes about a sixth of the plan's width."""
     unit = 25.4 if measures.system == "imperial" else 1.0
     wanted = frame.plan_width / frame.scale / 5
-    lengths = [one * unit for one in (0.25, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000)]
+    lengths = [one * unit for one in (0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000)]
     length = max((one for one in lengths if one <= wanted), default=lengths[0])
     width = length * frame.scale
     right = frame.left + frame.plan_width - 10
@@ -348,6 +414,7 @@ class Panels:
     cut_y: float
     row: int
     joints: list[float]
+    joints_y: list[float]
     edge_d: str
     stage: str
     ground: Ground
@@ -378,26 +445,28 @@ def panels(
     cut_y: float | None,
     measures: Measures,
     stage: str,
+    look: Look = WHOLE,
 ) -> Panels:
-    """Plan and cut; `stage` "bare" shows the forms alone, "finished" everything that goes on them."""
+    """Plan and cut; `stage` "bare" (or "slope") shows the forms alone, "finished" everything that goes on them."""
     labels = Labels.of(scene)
-    frame = frame_of(scene)
+    frame = frame_of(scene, look)
     cut = default_cut(scene, built) if cut_y is None else min(max(cut_y, 0.0), scene.base.depth_mm)
     row = row_of(built.bare, cut)
-    ground = built.bare if stage == "bare" else built.finished
+    ground = built.finished if stage == "finished" else built.bare
     contour_d, step = _contour_lines(ground, frame)
     return Panels(
         frame=frame,
         contour_d=contour_d,
         contour_step=step,
         names=labels_of(scene, built, frame, cut),
-        shapes=cut_shapes(scene, built, row, frame, labels, stages=stage != "bare"),
-        waters=[] if stage == "bare" else all_water(built, depths, row, frame),
+        shapes=cut_shapes(scene, built, row, frame, labels, stages=stage == "finished"),
+        waters=[] if stage != "finished" else all_water(built, depths, row, frame),
         ticks=ticks(frame, measures),
         bar=scale_bar(frame, measures),
         cut_y=cut,
         row=row,
         joints=[frame.x(x) for x in scene.base.joints_x_mm],
+        joints_y=[frame.y(y) for y in scene.base.joints_y_mm],
         edge_d=path([list(scene.base.ring)], frame),
         stage=stage,
         ground=ground,

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import io
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
 from ...core.document import Scene
+from ...core.ground.field import Ground
 from ...core.ground.raster import Array
+from ...core.ground.surface import steepness
 from ...core.ground.view import hillshade
 from ...core.lifts.fold import Build
 from ...core.lifts.site import Labels
 
+MOST_POINTS = 9000
 FOAM = np.array([0xEF, 0xE3, 0xC8], dtype=float)
 EARTH = np.array([0xC9, 0xBB, 0xA2], dtype=float)
 SHADOW = np.array([0x3A, 0x40, 0x3F], dtype=float)
@@ -22,36 +26,87 @@ def _rgb(colour: str) -> Array:
     return np.array([int(colour[place : place + 2], 16) for place in (1, 3, 5)], dtype=float)
 
 
-def _colours(scene: Scene, built: Build, stage: str) -> Array:
-    """(ny, nx, 3): foam on bare forms; else what each patch's last opaque lift leaves, quietened towards earth."""
-    ny, nx = built.bare.shape
-    if stage == "bare":
-        return np.broadcast_to(FOAM, (ny, nx, 3)).copy()
+WATER = np.array([0x2A, 0x7D, 0x74], dtype=float)
+# Degrees from which each colour of the slope map holds: lichen where a figure stands, ochre, brick where nothing lies.
+SLOPES = ((0, "#dfe4bf"), (5, "#ecd9b8"), (15, "#e0b878"), (30, "#c98b45"), (45, "#b25a35"), (60, "#7e2f25"))
+
+
+def _formed(scene: Scene, ground: Ground) -> Array:
+    """(ny, nx, 3): what each cell of a ground is made of, by its history: board, foam, paper; a cut shows foam."""
     labels = Labels.of(scene)
-    out = np.broadcast_to(EARTH, (ny, nx, 3)).copy()
-    for patch in scene.patches:
-        colour = EARTH
-        for lift in patch.lifts:
-            mix = labels.mix_of(lift)
-            if lift.kind == "skin" or (lift.kind == "coat" and mix.family == "colour"):
-                colour = _rgb(mix.colour)
-        share = built.covers[patch.id].share[..., None] / np.maximum(built.bare.inside[..., None], 1e-9)
-        out = out + share * 0.5 * (colour - EARTH)
+    out = np.broadcast_to(_rgb(labels.materials[scene.base.board].colour), (*ground.shape, 3)).copy()
+    z = np.zeros(ground.shape)
+    for what, here, after in ground.history:
+        known = labels.materials.get(what) if what else None
+        rises, falls = after > z[here] + 1e-9, after < z[here] - 1e-9
+        out[here][rises] = _rgb(known.colour) if known else FOAM
+        out[here][falls] = FOAM
+        z[here] = after
     return out
 
 
+def _colours(scene: Scene, built: Build, stage: str, water: bool = False) -> Array:
+    """(ny, nx, 3): forms in the colours of their materials; over them what each patch's last opaque lift up to the
+    stage leaves, quietened towards earth; and with `water` what was poured."""
+    if stage == "slope":
+        lean = np.degrees(np.arctan(steepness(built.bare)))
+        steps = np.array([_rgb(colour) for _, colour in SLOPES])
+        return np.asarray(steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1])
+    if stage != "finished" and stage not in built.stages:
+        return _formed(scene, built.at(stage))
+    labels = Labels.of(scene)
+    order = list(built.stages)
+    laid = set(order if stage == "finished" else order[: order.index(stage) + 1])
+    out = _formed(scene, built.bare)
+    for patch in scene.patches:
+        colour = None
+        for lift in patch.lifts:
+            mix = labels.mix_of(lift)
+            if lift.id in laid and (lift.kind == "skin" or (lift.kind == "coat" and mix.family == "colour")):
+                colour = _rgb(mix.colour)
+        if colour is not None:
+            share = built.covers[patch.id].share[..., None] / np.maximum(built.bare.inside[..., None], 1e-9)
+            out = out + share * (EARTH + 0.5 * (colour - EARTH) - out)
+    if water:
+        for name in order:
+            if name in laid and built.stages[name].site.lift.levels_itself:
+                out[built.stages[name].after.z > built.stages[name].site.ground.z + 1e-6] = WATER
+    return np.asarray(out)
+
+
 def relief_png(scene: Scene, built: Build, stage: str) -> bytes:
-    """A PNG of the ground from above, transparent beyond the base."""
-    ground = built.bare if stage == "bare" else built.finished
-    return _drawn(_Picture(_colours(scene, built, stage), ground.z, ground.inside, ground.cell_mm))
+    """A PNG of the ground from above, transparent beyond the base. `stage` "slope" colours it by steepness."""
+    ground = built.bare if stage == "slope" else built.at(stage)
+    depth = 0.3 if stage == "slope" else 0.75
+    return _drawn(_Picture(_colours(scene, built, stage), ground.z, ground.inside, ground.cell_mm, depth))
+
+
+def relief_model(scene: Scene, built: Build, stage: str) -> dict[str, Any]:
+    """The ground at a stage as a lattice of at most MOST_POINTS: mm a step, heights (null beyond the base), colours.
+
+    Raises KeyError for a stage that is not there.
+    """
+    ground = built.at(stage)
+    every = max(1, int(np.ceil((ground.z.size / MOST_POINTS) ** 0.5)))
+    z, on = ground.z[::every, ::every], ground.on_base[::every, ::every]
+    colours = _colours(scene, built, stage, water=True)[::every, ::every].round().astype(int)
+    highest = max(float(built.bare.z.max()), float(built.finished.z.max()))
+    return {
+        "columns": z.shape[1],
+        "rows": z.shape[0],
+        "step_mm": ground.cell_mm * every,
+        "highest_mm": round(highest, 1),
+        "z": [round(float(height), 1) if here else None for height, here in zip(z.ravel(), on.ravel(), strict=True)],
+        "rgb": ["".join(f"{band:02x}" for band in colour) for colour in colours.reshape(-1, 3)],
+    }
 
 
 class _Picture:
-    """What is drawn, compared by content."""
+    """What is drawn, compared by content; `depth` is how dark a shadow is, 0 to 1."""
 
-    def __init__(self, colours: Array, z: Array, inside: Array, cell_mm: float) -> None:
-        self.colours, self.z, self.inside, self.cell_mm = colours, z, inside, cell_mm
-        self.key = (colours.tobytes(), z.tobytes(), inside.tobytes(), cell_mm)
+    def __init__(self, colours: Array, z: Array, inside: Array, cell_mm: float, depth: float) -> None:
+        self.colours, self.z, self.inside, self.cell_mm, self.depth = colours, z, inside, cell_mm, depth
+        self.key = (colours.tobytes(), z.tobytes(), inside.tobytes(), cell_mm, depth)
 
     def __hash__(self) -> int:
         return hash(self.key)
@@ -93,8 +148,8 @@ def _drawn(picture: _Picture) -> bytes:
         ],
         axis=-1,
     )
-    shade = SHADOW + (colours - SHADOW) * (0.25 + 0.75 * bright)
-    lit = np.where(bright < 1, shade, colours + (255 - colours) * (bright - 1) * 0.9)
+    shade = SHADOW + (colours - SHADOW) * (1 - picture.depth + picture.depth * bright)
+    lit = np.where(bright < 1, shade, colours + (255 - colours) * (bright - 1) * 1.2 * picture.depth)
     span = max(float(np.ptp(z)), 1e-9)
     lit = lit * (0.95 + 0.08 * ((z - z.min()) / span)[..., None])
     alpha = zoom(np.clip(picture.inside, 0, 1), times, order=0, mode="nearest", grid_mode=True)[..., None] * 255

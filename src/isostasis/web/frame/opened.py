@@ -10,6 +10,7 @@ from math import isfinite
 from typing import Any
 
 from flask import Response, current_app, flash, make_response, redirect, request
+from flask import session as cookie
 from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.document import Scene
@@ -18,6 +19,7 @@ from ...core.lifts.site import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, NotAMeasure, Quantity, parse, show
 from ...store import Database, Stale, scenes, settings
+from ..draw.panels import WHOLE, Look
 
 Document = dict[str, Any]
 
@@ -79,6 +81,12 @@ def open_scene(slug: str) -> Opened:
         )
 
 
+def look_of(slug: str) -> Look:
+    """Which part of this scene's plan the reader looks at, on every page."""
+    kept = cookie.get(f"look:{slug}")
+    return Look(*(float(one) for one in kept)) if isinstance(kept, list) and len(kept) == 3 else WHOLE
+
+
 def go(url: str) -> BaseResponse:
     """On to a page after a change: its body is swapped in, or, without the script, a redirect."""
     if request.headers.get("HX-Request"):
@@ -126,7 +134,12 @@ def measured(text: str, quantity: Quantity, what: str, measures: Measures) -> fl
 
 def numeral(field: str, what: str) -> float:
     """A bare number from the form. Raises Faults."""
-    text = request.form.get(field, "").strip()
+    return numeral_of(request.form.get(field, ""), what)
+
+
+def numeral_of(text: str, what: str) -> float:
+    """A bare number from what was typed. Raises Faults that name it `what`."""
+    text = text.strip()
     try:
         value = float(text)
         if not isfinite(value):

@@ -3,18 +3,34 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from math import isfinite
 from typing import Any
 
 from flask import Blueprint, Flask, current_app, g, render_template, request, url_for
+from flask import session as cookie
 from pydantic import ValidationError
 from werkzeug.wrappers import Response
 
-from ...core.catalogue import Bench
+from ...core.catalogue import Bench, shipped
 from ...core.fault import fault
 from ...core.figure import Figure, Term
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...store import scenes, settings
-from .opened import Document, database, edit, go, measure, measures_of, now, numeral, open_scene
+from ..draw.panels import Look, looked
+from .opened import (
+    Document,
+    database,
+    edit,
+    go,
+    look_of,
+    measure,
+    measured,
+    measures_of,
+    now,
+    numeral,
+    numeral_of,
+    open_scene,
+)
 from .wet_line import Wet, wet_line
 
 blueprint = Blueprint("frame", __name__)
@@ -27,7 +43,9 @@ BENCH_FIELDS: tuple[tuple[str, Quantity | None, str], ...] = (
     ("spread_ml_per_min", None, "spread"),
     ("tub_long", "length", "tub, long"),
     ("tub_wide", "length", "tub, wide"),
+    ("figure_mm", "length", "foot of a figure"),
 )
+PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
 PLACES = (
     ("Ground", "ground.page", "g"),
     ("Lay-up", "layup.page", "l"),
@@ -153,7 +171,8 @@ def things() -> str:
     """The user's own measures and cups."""
     with database().reading() as session:
         mine = settings.bench(session)
-    return render_template("frame/things.html", bench=mine, place="things")
+    sold = [(one.id, one.name, one.sold_by) for one in sorted(shipped().materials.values(), key=lambda one: one.name)]
+    return render_template("frame/things.html", bench=mine, sold=sold, place="things")
 
 
 @blueprint.post("/things")
@@ -165,9 +184,13 @@ def set_things() -> Response:
             values[name] = round(measure(name, quantity, what, Measures(g.measures.system)), 4)
         else:
             values[name] = numeral(name, what)
+    values["grade_most"] = round(numeral("grade_most", "steepest grade") / 100, 6)
+    for name, what in (("risers_mm", "risers"), ("shims_mm", "shims")):
+        pieces = [piece for piece in request.form.get(name, "").split(";") if piece.strip()]
+        values[name] = [round(measured(piece, "length", what, Measures(g.measures.system)), 3) for piece in pieces]
     try:
         tub = values.pop("tub_long"), values.pop("tub_wide")
-        mine = Bench.model_validate({**values, "tub_mm": tub})
+        mine = Bench.model_validate({**values, "tub_mm": tub, "prices": _prices()})
     except ValidationError as error:
         where = str(error.errors()[0]["loc"][0])
         raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
@@ -176,9 +199,35 @@ def set_things() -> Response:
     return go(url_for("frame.things"))
 
 
-def _here() -> str:
+def _prices() -> list[dict[str, Any]]:
+    """One price a line of the form; a line without an amount is none. Raises Faults."""
+    prices = []
+    fields = (request.form.getlist(name) for name in ("price_of", "price", "pack"))
+    for material, amount, pack in zip(*fields, strict=False):
+        if not amount.strip():
+            continue
+        known = shipped().materials.get(material)
+        if known is None:
+            raise fault("price", f"there is no material '{material}'", "choose one of the list")
+        try:
+            value = float(amount)
+        except ValueError:
+            raise fault(
+                f"price of {known.name}", f"“{amount}” is no number", "write the money alone, such as 12.50"
+            ) from None
+        quantity = PACK_QUANTITY[known.sold_by]
+        holds = (
+            measured(pack, quantity, f"pack of {known.name}", g.measures)
+            if quantity
+            else numeral_of(pack, f"pack of {known.name}")
+        )
+        prices.append({"material": material, "amount": value, "pack": round(holds, 4)})
+    return prices
+
+
+def _here(target: str | None = None) -> str:
     """The page that a shared control was used on; only addresses of this application."""
-    target = request.form.get("here", "/")
+    target = request.form.get("here", "/") if target is None else target
     return target if target.startswith("/") and not target.startswith("//") and "\\" not in target else "/"
 
 
@@ -196,6 +245,32 @@ def redo(slug: str) -> Response:
     with database().writing() as session:
         scenes.redo(session, scenes.find(session, slug))
     return go(_here())
+
+
+@blueprint.get("/s/<slug>/look")
+def look(slug: str) -> Response:
+    """Closer, farther, the whole, or along; or a zoom and a middle of one's own. Kept for every page of the scene."""
+    with database().reading() as session:
+        scene = scenes.resolve(scenes.find(session, slug).head, settings.bench(session))
+    at = looked(scene, look_of(slug))
+    zoom, x, y = at.zoom, at.x_mm, at.y_mm
+    move, step = request.args.get("move", ""), 0.25 / zoom
+    if move in ("in", "out"):
+        zoom *= 2 if move == "in" else 0.5
+    elif move == "whole":
+        zoom = 1.0
+    elif move in ("west", "east"):
+        x += scene.base.width_mm * step * (1 if move == "east" else -1)
+    elif move in ("south", "north"):
+        y += scene.base.depth_mm * step * (1 if move == "north" else -1)
+    else:
+        wanted = [request.args.get(name, type=float) for name in ("zoom", "x", "y")]
+        if any(one is None or not isfinite(one) for one in wanted):
+            raise fault("look", "it does not say where to look", "give zoom, x and y in mm")
+        zoom, x, y = (float(one or 0.0) for one in wanted)
+    kept = looked(scene, Look(zoom, x, y))
+    cookie[f"look:{slug}"] = [round(kept.zoom, 3), round(kept.x_mm, 1), round(kept.y_mm, 1)]
+    return go(_here(request.args.get("here", "/")))
 
 
 @blueprint.get("/s/<slug>/history")

@@ -5,16 +5,36 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from flask import Blueprint, Response, g, render_template, request, session as cookie, url_for  # isort: skip
+from flask import Blueprint, Response, g, render_template, request, url_for
+from flask import session as cookie
 from werkzeug.wrappers import Response as BaseResponse
 
+from ...core.catalogue import shipped
+from ...core.document.scene import Form
 from ...core.fault import fault
+from ...core.ground.field import Ground, empty_ground
+from ...core.terrain.reading import weigh
+from ...core.terrain.report import Asked, report
 from ..draw.depths import pour_depths
-from ..draw.panels import panels
-from ..draw.relief import relief_png
-from ..frame.opened import Document, Opened, edit, entry, measure, measured, new_id, numeral, open_scene
+from ..draw.panels import Panels, panels
+from ..draw.relief import relief_model, relief_png
+from ..frame.opened import Document, Opened, edit, entry, look_of, measured, new_id, open_scene
+from .fields import FIELDS, KIND_WORDS, begin, fill, handle_of, risers, shown, snaps, value_of
 
 blueprint = Blueprint("ground", __name__)
+
+TOOLS = (
+    ("page", "Forms"),
+    ("patches", "Patches"),
+    ("steps", "Carve or fill"),
+    ("incline", "Incline"),
+    ("foam", "Foam"),
+    ("joints", "Joints"),
+    ("flats", "Keep"),
+    ("level", "Level"),
+    ("files", "Files"),
+)
+VIEWS = (("bare", "forms"), ("finished", "finished"), ("slope", "slope"), ("relief", "turn it"))
 
 
 def cut_of(opened: Opened) -> float | None:
@@ -23,30 +43,68 @@ def cut_of(opened: Opened) -> float | None:
     return float(at) if isinstance(at, int | float) else None
 
 
-def drawn(opened: Opened, stage: str) -> Any:
+def drawn(opened: Opened, stage: str) -> Panels:
     """Plan and cut of a scene."""
-    return panels(opened.scene, opened.plan.built, pour_depths(opened.plan), cut_of(opened), opened.measures, stage)
+    built, depths = opened.plan.built, pour_depths(opened.plan)
+    return panels(opened.scene, built, depths, cut_of(opened), opened.measures, stage, look_of(opened.slug))
 
 
-def _stage() -> str:
-    return "bare" if request.args.get("stage") == "bare" else "finished"
+def _view() -> str:
+    wanted = request.args.get("stage", "bare")
+    return wanted if wanted in dict(VIEWS) else "bare"
+
+
+def form_of(opened: Opened, form_id: str | None) -> Form | None:
+    """The scene's form of that id."""
+    return next((form for form in opened.scene.forms if form.id == form_id), None)
+
+
+def stages_of(opened: Opened) -> list[tuple[str, str]]:
+    """(id, words) of every stage of the build: each form, each lift, the end."""
+    forms = [(one.form.id, one.form.title) for one in opened.plan.built.forms if not one.form.after]
+    lifts = [(name, stage.site.lift.title) for name, stage in opened.plan.built.stages.items()]
+    return [*forms, ("bare", "all forms"), *lifts, ("finished", "finished")]
+
+
+def _before(opened: Opened, form: Form) -> Ground:
+    """The ground that a form comes on to."""
+    ground = empty_ground(opened.scene.base, opened.scene.cell_mm)
+    for one in opened.plan.built.forms:
+        if one.form.id == form.id:
+            break
+        ground = one.ground
+    return ground
 
 
 @blueprint.get("/s/<slug>/ground")
 def page(slug: str) -> str:
-    """Plan and cut of the bare forms."""
+    """Plan and cut of the forms, or the relief that can be turned."""
     opened = open_scene(slug)
-    chosen = next((form for form in opened.scene.forms if form.id == request.args.get("form")), None)
-    stage = "finished" if request.args.get("stage") == "finished" else "bare"
-    kinds = {"sheet": "thickness_mm", "basin": "depth_mm"}
+    chosen, view = form_of(opened, request.args.get("form")), _view()
+    built = opened.plan.built
+    p = drawn(opened, "bare" if view == "relief" else view)
+    known = shipped().materials
+    own = {one.id: one for one in opened.scene.materials}
     return render_template(
         "ground/page.html",
         opened=opened,
-        p=drawn(opened, stage),
+        p=p,
         chosen=chosen,
-        size_field=kinds,
+        handle=handle_of(chosen, built, p.row, p.frame) if chosen and view == "bare" else None,
+        risers=risers(chosen, _before(opened, chosen)) if chosen else [],
+        snaps=snaps(opened.scene.base, opened.scene.forms, chosen.id if chosen else None),
+        fields=FIELDS,
+        shown=shown,
+        kinds=KIND_WORDS,
+        materials=[(one.id, one.name) for one in {**known, **own}.values() if one.family in ("foam", "paper", "board")],
+        glues=[(one.id, one.name) for one in {**known, **own}.values() if one.glue_line_h],
+        reading=report(opened.scene, built, opened.plan.lifts, Asked("bare"), ("reading",)).reading,
+        finished_weight=weigh(opened.scene, built, opened.plan.lifts, finished=True),
+        stages=stages_of(opened),
+        at_stage=request.args.get("at", "bare"),
+        view=view,
+        tool="page",
         place="ground.page",
-        stage=stage,
     )
 
 
@@ -54,10 +112,23 @@ def page(slug: str) -> str:
 def relief(slug: str) -> Response:
     """The plan's picture at a stage; `v` in its address is the revision, so it may be kept."""
     opened = open_scene(slug)
-    response = Response(relief_png(opened.scene, opened.plan.built, _stage()), mimetype="image/png")
+    stage = request.args.get("stage", "bare")
+    response = Response(relief_png(opened.scene, opened.plan.built, stage), mimetype="image/png")
     if request.args.get("v") == str(opened.head_id):
         response.headers["Cache-Control"] = "private, max-age=86400, immutable"
     return response
+
+
+@blueprint.get("/s/<slug>/relief.json")
+def relief_json(slug: str) -> Response:
+    """The ground at a stage for the relief that can be turned: heights and colours, thinned to what a screen shows."""
+    opened = open_scene(slug)
+    stage = request.args.get("stage", "bare")
+    try:
+        model = relief_model(opened.scene, opened.plan.built, stage)
+    except KeyError:
+        raise fault("stage", f"there is no stage '{stage}'", "choose one of the list") from None
+    return Response(json.dumps(model), mimetype="application/json")
 
 
 @blueprint.get("/s/<slug>/cut")
@@ -69,7 +140,11 @@ def cut(slug: str) -> str:
     except ValueError:
         raise fault("y", "the cut's place is no number", "give mm from the south edge") from None
     cookie[f"cut:{slug}"] = round(min(max(at, 0.0), opened.scene.base.depth_mm), 1)
-    return render_template("draw/_cut.html", opened=opened, p=drawn(opened, _stage()))
+    view = _view()
+    p = drawn(opened, view)
+    chosen = form_of(opened, request.args.get("form"))
+    handle = handle_of(chosen, opened.plan.built, p.row, p.frame) if chosen else None
+    return render_template("draw/_cut.html", opened=opened, p=p, chosen=chosen, handle=handle)
 
 
 def _then(slug: str, form_id: str | None = None) -> str:
@@ -85,27 +160,8 @@ def add(slug: str) -> BaseResponse:
     """A new sheet over the whole base if there is none yet, else a form in its middle."""
     opened = open_scene(slug)
     kind = request.form.get("kind", "")
-    if kind not in ("sheet", "basin"):
-        raise fault("kind", f"'{kind}' is no kind of form that is built", "choose sheet or basin")
-    base = opened.scene.base
-    width, depth = base.width_mm, base.depth_mm
-    share = (0.0, 1.0) if kind == "sheet" and not opened.scene.forms else (0.3, 0.7)
-    west, east = (_round(width * part) for part in share)
-    south, north = (_round(depth * part) for part in share)
-    ring: list[list[float]] = [[west, south], [east, south], [east, north], [west, north]]
-    if base.outline and share == (0.0, 1.0):
-        ring = [[_round(x), _round(y)] for x, y in base.ring]
-    made: Document = {"kind": kind, "outline": ring}
+    made = begin(kind, opened.scene.base, opened.plan.built.bare, not opened.scene.forms)
     name = new_id(opened.document, kind)
-    if kind == "sheet":
-        made |= {"thickness_mm": 25 if min(width, depth) > 150 else 10, "material": "foam-xps"}
-    else:
-        built = opened.plan.built.bare
-        row, column = built.cell_at((west + east) / 2, (south + north) / 2)
-        under = float(built.z[row, column])
-        if under <= 0:
-            raise fault("forms", "there is nothing to cut a basin into there", "lay a sheet first")
-        made |= {"depth_mm": min(10, _round(under / 2)), "bank_deg": 45}
 
     def change(data: Document) -> None:
         data.setdefault("forms", []).append({"id": name, **made})
@@ -113,13 +169,12 @@ def add(slug: str) -> BaseResponse:
     return edit(slug, f"Added a {kind}", change, _then(slug, name))
 
 
-def _outline() -> list[list[float]]:
-    """The outline that a form sends: JSON from dragging, or one x and y field a corner."""
-    sent = request.form.get("outline")
+def _line() -> list[list[float]]:
+    """The outline or path that a form sends: JSON from dragging, or one x and y field a corner."""
+    sent = request.form.get("line")
     if sent:
         try:
-            ring = json.loads(sent)
-            return [[_round(float(x)), _round(float(y))] for x, y in ring]
+            return [[_round(float(x)), _round(float(y))] for x, y in json.loads(sent)]
         except (ValueError, TypeError):
             raise fault("outline", "it is no list of corners", "write [[x, y], ...] in mm") from None
     corners = []
@@ -132,44 +187,48 @@ def _outline() -> list[list[float]]:
 
 @blueprint.post("/s/<slug>/forms/<form_id>")
 def change_form(slug: str, form_id: str) -> BaseResponse:
-    """Exact numbers, or corners that were dragged."""
-    dragged = request.form.get("outline")
-    ring = _outline()
+    """Exact numbers, corners that were dragged, or one size that was dragged in the cut."""
+    dragged = "line" in request.form
+    line, sized = _line(), request.form.get("field")
 
     def change(data: Document) -> None:
         form = entry(data, "forms", form_id)
-        if ring:
-            form["outline"] = ring
-        if dragged:
+        if line:
+            form["path" if form.get("path") else "outline"] = line
+        if sized:
+            field = next((one for one in FIELDS[form["kind"]] if one.name == sized), None)
+            if field is None:
+                raise fault("field", f"a {form['kind']} has no {sized}", "reload the page")
+            form[sized] = value_of(field, request.form.get("value", ""))
+        if dragged or sized:
             return
         form["name"] = request.form.get("name", "").strip() or form_id
-        if form["kind"] == "sheet":
-            form["thickness_mm"] = _round(measure("size", "length", "thickness", g.measures))
-            form["glue"] = "white-glue"
-            if request.form.get("glue") != "yes":
-                del form["glue"]
-        else:
-            form["depth_mm"] = _round(measure("size", "length", "depth", g.measures))
-            form["bank_deg"] = numeral("bank_deg", "bank")
+        fill(form)
 
     return edit(slug, f"Changed {form_id}", change, _then(slug, form_id))
 
 
 @blueprint.post("/s/<slug>/forms/<form_id>/move")
 def move_form(slug: str, form_id: str) -> BaseResponse:
-    """Up, down, off, on, or away."""
+    """Up, down, off, on, once more, or away."""
     how = request.form.get("how", "")
+    opened = open_scene(slug)
+    twin = new_id(opened.document, form_id)
 
     def change(data: Document) -> None:
-        forms = data["forms"]
+        forms: list[Any] = data["forms"]
         place = forms.index(entry(data, "forms", form_id))
         if how == "remove":
             forms.pop(place)
         elif how == "switch":
             forms[place]["off"] = not forms[place].get("off", False)
+        elif how == "duplicate":
+            named = forms[place].get("name")
+            forms.insert(place + 1, {**forms[place], "id": twin, **({"name": f"{named}, again"[:80]} if named else {})})
         elif how in ("up", "down"):
             to = place + (-1 if how == "up" else 1)
             if 0 <= to < len(forms):
                 forms[place], forms[to] = forms[to], forms[place]
 
-    return edit(slug, f"{form_id}: {how}", change, _then(slug, None if how == "remove" else form_id))
+    then = {"remove": None, "duplicate": twin}.get(how, form_id)
+    return edit(slug, f"{form_id}: {how}", change, _then(slug, then))

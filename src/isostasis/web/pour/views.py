@@ -18,8 +18,8 @@ from ...core.lifts.pour import whole_hours
 from ...core.lifts.site import LiftPlan, Site, Window, Work
 from ...core.plan import lift_alone, site_of
 from ...store import scenes, settings
-from ..draw.panels import Water, frame_of, middle_of, row_of, water_of
-from ..frame.opened import Document, Opened, database, edit, entry, measure, numeral, open_scene
+from ..draw.panels import WHOLE, Look, Water, frame_of, middle_of, row_of, water_of
+from ..frame.opened import Document, Opened, database, edit, entry, look_of, measure, numeral, open_scene
 from ..ground.views import drawn
 from ..layup.views import materials_of, mixes_of
 
@@ -121,7 +121,7 @@ def with_level(lift: PourLift, level: float, lowest: float) -> PourLift:
     return lift.model_copy(update=update)
 
 
-def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None) -> Tried:
+def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, look: Look = WHOLE) -> Tried:
     """The pour of a scene, at its own level or another. Raises Faults."""
     try:
         lift = scene.lift(lift_id)
@@ -142,7 +142,7 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
         site=site,
         plan=work.plan,
         work=work,
-        water=water_of(lift, site, depths, row, frame_of(scene)),
+        water=water_of(lift, site, depths, row, frame_of(scene, look)),
         axis=time_axis(work.plan.windows, work.plan.hours.full.value),
         lowest_mm=lowest,
         most_mm=max(brim.level_mm, *levels) if brim else None,
@@ -166,7 +166,7 @@ def page(slug: str) -> str:
         "pour/page.html",
         opened=opened,
         p=p,
-        tried=attempt(opened.scene, lift.id, None, p.cut_y) if lift else None,
+        tried=attempt(opened.scene, lift.id, None, p.cut_y, look_of(slug)) if lift else None,
         pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.kind == "pour"],
         resins=mixes_of(opened, "resin"),
         inks=materials_of(opened, "colour"),
@@ -194,7 +194,7 @@ def preview(slug: str) -> tuple[str, int]:
     lift_id = request.args.get("lift", "")
     level = _level()
     try:
-        tried = attempt(scene, lift_id, level, request.args.get("cut", type=float))
+        tried = attempt(scene, lift_id, level, request.args.get("cut", type=float), look_of(slug))
     except Faults as faults:
         return render_template("pour/_refused.html", sentences=[str(one) for one in faults.faults]), 200
     return render_template("pour/_preview.html", slug=slug, tried=tried), 200

@@ -41,7 +41,7 @@ def shape(form: Bevel, ground: Ground, where: str) -> Shaped:
     if inner.outside.any():
         distance = distance_to_ring(form.outline, inner.x, inner.y, inner.along_edge)
         start = np.where(inner.mask, np.minimum(below, inner.nearest_outside(below) + grade * distance), below)
-    part = carved_to_slope(start, below, inner.mask, form.slope_deg, ground.cell_mm)
+    part = carved_to_slope(start, below, inner.mask, inner.mask | inner.outside, form.slope_deg, ground.cell_mm)
     cover = covered_in(form.outline, ground.shape, ground.cell_mm)
     share = placed(cover, inner.here) * ground.inside[inner.here]
     # A cell that an upright edge only grazes is not raised, though its part of the piece was counted: it goes too.

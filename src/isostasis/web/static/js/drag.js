@@ -1,4 +1,4 @@
-// Dragging on plan and cut: the cut line, the water level, the corners of a form. By pointer or by arrow keys.
+// Dragging on plan and cut: the cut line, the water level, a form, its corners, its height. By pointer or by arrow keys.
 // The handle moves at once; what follows from it is asked of the server, and saved when it is let go.
 import { latestOnly, post, swapParts } from "./parts.js";
 
@@ -17,6 +17,7 @@ function stageOf(element) {
     rise: number("rise"),
     width: number("width"),
     depth: number("depth"),
+    cell: number("cell"),
     base: svg.dataset.base,
   };
 }
@@ -26,6 +27,15 @@ function pointIn(svg, event) {
 }
 
 const clamp = (value, low, high) => Math.min(Math.max(value, low), high);
+
+// Where a dragged place goes: on to a line of the other forms or the base that is near, else to the grid; with Alt, anywhere.
+const NEAR_PX = 7;
+function snapped(value, lines, stage, free) {
+  if (free) return Math.round(value * 10) / 10;
+  const nearest = lines.reduce((best, line) => (Math.abs(line - value) < Math.abs(best - value) ? line : best), Infinity);
+  if (Math.abs(nearest - value) * stage.scale < NEAR_PX) return nearest;
+  return Math.round(value / stage.cell) * stage.cell;
+}
 
 function significant(value) {
   return String(Number(value.toPrecision(3)));
@@ -64,34 +74,84 @@ const kinds = {
       post(h.element.dataset.save, { base: h.stage.base, level: `${level} mm` });
     },
   },
+  height: {
+    step: 0.5,
+    value: (h) => Number(h.element.getAttribute("aria-valuenow")),
+    at: (h, point) => Number(h.element.dataset.value) + ((h.stage.zero - point.y) / h.stage.rise - Number(h.element.dataset.z)) / Number(h.element.dataset.per),
+    range: () => [0.5, 1000],
+    move(h, value) {
+      const { dataset } = h.element;
+      const rounded = Math.round(value * 2) / 2;
+      const z = Number(dataset.z) + (rounded - Number(dataset.value)) * Number(dataset.per);
+      const text = h.element.querySelector("text");
+      h.element.setAttribute("aria-valuenow", rounded);
+      h.element.setAttribute("transform", `translate(0 ${(h.stage.zero - z * h.stage.rise).toFixed(2)})`);
+      text.textContent = `${text.dataset.label} ${text.dataset.unit === "in" ? `${(rounded / 25.4).toFixed(2)} in` : `${rounded} mm`}`;
+    },
+    release(h) {
+      const { dataset } = h.element;
+      post(dataset.url, { base: h.stage.base, field: dataset.field, value: `${h.element.getAttribute("aria-valuenow")} mm` });
+    },
+  },
 };
 
-const corner = {
+// The points of the form that is chosen, and how they show.
+const shape = {
   begin(h) {
     h.group = h.element.closest("g[data-form]");
-    h.points = [...h.group.querySelectorAll("[data-drag=corner]")].map((one) => [Number(one.dataset.x), Number(one.dataset.y)]);
+    h.dots = [...h.group.querySelectorAll("circle[data-x]")];
+    h.points = h.dots.map((one) => [Number(one.dataset.x), Number(one.dataset.y)]);
+    h.start = h.points.map((point) => [...point]);
+    h.snaps = JSON.parse(h.group.dataset.snaps);
     h.index = Number(h.element.dataset.index);
   },
-  move(h, x, y) {
+  show(h) {
     const { stage } = h;
-    const place = [Math.round(clamp(x, 0, stage.width)), Math.round(clamp(y, 0, stage.depth))];
-    h.points[h.index] = place;
-    h.element.dataset.x = place[0];
-    h.element.dataset.y = place[1];
     const onScreen = ([a, b]) => [stage.left + a * stage.scale, stage.bottom - b * stage.scale];
-    const [cx, cy] = onScreen(place);
-    h.element.setAttribute("cx", cx);
-    h.element.setAttribute("cy", cy);
-    h.group.querySelector("polygon").setAttribute("points", h.points.map((one) => onScreen(one).join(",")).join(" "));
+    h.dots.forEach((dot, index) => {
+      const [cx, cy] = onScreen(h.points[index]);
+      [dot.dataset.x, dot.dataset.y] = h.points[index];
+      dot.setAttribute("cx", cx);
+      dot.setAttribute("cy", cy);
+    });
+    const line = h.points.map((one) => onScreen(one).join(",")).join(" ");
+    for (const drawn of h.group.querySelectorAll("polygon, polyline")) drawn.setAttribute("points", line);
   },
   release(h) {
-    post(h.group.dataset.url, { base: h.stage.base, outline: JSON.stringify(h.points) });
+    post(h.group.dataset.url, { base: h.stage.base, line: JSON.stringify(h.points) });
   },
 };
+
+// A corner goes where the pointer is; a whole form goes along, kept on the base, its first edge that is near a line on it.
+function moveCorner(h, x, y, free) {
+  const { stage } = h;
+  h.points[h.index] = [
+    clamp(snapped(x, h.snaps.x, stage, free), 0, stage.width),
+    clamp(snapped(y, h.snaps.y, stage, free), 0, stage.depth),
+  ];
+  shape.show(h);
+}
+
+function moveForm(h, right, up, free) {
+  const { stage } = h;
+  const along = (axis, by, lines, most) => {
+    const places = h.start.map((point) => point[axis]);
+    const [low, high] = [Math.min(...places), Math.max(...places)];
+    const offs = free ? [by] : [snapped(low + by, lines, stage, false) - low, snapped(high + by, lines, stage, false) - high];
+    const off = offs.reduce((best, one) => (Math.abs(one - by) < Math.abs(best - by) ? one : best));
+    return clamp(off, -low, most - high);
+  };
+  const dx = along(0, right, h.snaps.x, stage.width);
+  const dy = along(1, up, h.snaps.y, stage.depth);
+  h.points = h.start.map(([x, y]) => [Math.round((x + dx) * 1000) / 1000, Math.round((y + dy) * 1000) / 1000]);
+  shape.show(h);
+}
+
+const onShape = (kind) => kind === "corner" || kind === "form";
 
 function take(element) {
   const h = { element, kind: element.dataset.drag, stage: stageOf(element) };
-  if (h.kind === "corner") corner.begin(h);
+  if (onShape(h.kind)) shape.begin(h);
   return h;
 }
 
@@ -100,6 +160,7 @@ document.addEventListener("pointerdown", (event) => {
   if (!element || event.button) return;
   held = take(element);
   held.moved = false;
+  held.from = pointIn(held.stage.svg, event);
   element.focus({ preventScroll: true });
   event.preventDefault();
 });
@@ -109,7 +170,9 @@ document.addEventListener("pointermove", (event) => {
   const point = pointIn(held.stage.svg, event);
   held.moved = true;
   if (held.kind === "corner") {
-    corner.move(held, (point.x - held.stage.left) / held.stage.scale, (held.stage.bottom - point.y) / held.stage.scale);
+    moveCorner(held, (point.x - held.stage.left) / held.stage.scale, (held.stage.bottom - point.y) / held.stage.scale, event.altKey);
+  } else if (held.kind === "form") {
+    moveForm(held, (point.x - held.from.x) / held.stage.scale, (held.from.y - point.y) / held.stage.scale, event.altKey);
   } else {
     const kind = kinds[held.kind];
     kind.move(held, clamp(kind.at(held, point), ...kind.range(held)));
@@ -120,7 +183,7 @@ function letGo() {
   const h = held;
   held = null;
   if (!h || !h.moved) return;
-  if (h.kind === "corner") corner.release(h);
+  if (onShape(h.kind)) shape.release(h);
   else kinds[h.kind].release(h);
 }
 document.addEventListener("pointerup", letGo);
@@ -135,7 +198,7 @@ function settle() {
   if (!unsaved) return;
   const { element, h } = unsaved;
   unsaved = null;
-  if (document.contains(element)) (h.kind === "corner" ? corner : kinds[h.kind]).release(h);
+  if (document.contains(element)) (onShape(h.kind) ? shape : kinds[h.kind]).release(h);
 }
 
 document.addEventListener("keydown", (event) => {
@@ -147,7 +210,10 @@ document.addEventListener("keydown", (event) => {
   const h = unsaved?.element === element ? unsaved.h : take(element);
   const times = event.shiftKey ? 10 : 1;
   if (h.kind === "corner") {
-    corner.move(h, h.points[h.index][0] + arrow[0] * times, h.points[h.index][1] + arrow[1] * times);
+    moveCorner(h, h.points[h.index][0] + arrow[0] * times, h.points[h.index][1] + arrow[1] * times, true);
+  } else if (h.kind === "form") {
+    h.start = h.points.map((point) => [...point]);
+    moveForm(h, arrow[0] * times, arrow[1] * times, true);
   } else {
     const kind = kinds[h.kind];
     kind.move(h, clamp(kind.value(h) + (arrow[0] + arrow[1]) * kind.step * times, ...kind.range(h)));
@@ -158,4 +224,71 @@ document.addEventListener("keydown", (event) => {
 });
 document.addEventListener("focusout", (event) => {
   if (unsaved && event.target === unsaved.element) settle();
+});
+
+// Looking closer: the wheel zooms about the pointer, dragging the bare plan moves along, a click tries a place.
+function placeOn(svg, event) {
+  const point = pointIn(svg, event);
+  const [left, top, width, height] = svg.dataset.window.split(" ").map(Number);
+  if (point.x < left || point.x > left + width || point.y < top || point.y > top + height) return null;
+  const stage = stageOf(svg.firstElementChild);
+  return { stage, x: (point.x - stage.left) / stage.scale, y: (stage.bottom - point.y) / stage.scale };
+}
+
+function lookAt(svg, zoom, x, y) {
+  const here = encodeURIComponent(window.location.pathname + window.location.search);
+  window.htmx.ajax("GET", `${svg.dataset.look}?zoom=${zoom}&x=${x.toFixed(1)}&y=${y.toFixed(1)}&here=${here}`, { swap: "none", target: "#problem" });
+}
+
+let looking = null;
+document.addEventListener(
+  "wheel",
+  (event) => {
+    const svg = event.target.closest?.("svg.panels[data-look]");
+    const place = svg && placeOn(svg, event);
+    if (!place) return;
+    event.preventDefault();
+    const zoom = Number(svg.dataset.zoom);
+    looking ??= { svg, zoom, place };
+    looking.zoom = clamp(looking.zoom * (event.deltaY < 0 ? 1.5 : 1 / 1.5), 1, 32);
+    clearTimeout(looking.timer);
+    looking.timer = setTimeout(() => {
+      // The place under the pointer stays under it.
+      const { stage, x, y } = looking.place;
+      const [left, top, width, height] = svg.dataset.window.split(" ").map(Number);
+      const middle = { x: (left + width / 2 - stage.left) / stage.scale, y: (stage.bottom - top - height / 2) / stage.scale };
+      const share = zoom / looking.zoom;
+      lookAt(svg, looking.zoom, x + (middle.x - x) * share, y + (middle.y - y) * share);
+      looking = null;
+    }, 120);
+  },
+  { passive: false },
+);
+
+let grabbed = null;
+document.addEventListener("pointerdown", (event) => {
+  const svg = event.target.closest?.("svg.panels[data-look]");
+  if (!svg || event.button || event.target.closest("[data-drag], a")) return;
+  const place = placeOn(svg, event);
+  if (place) grabbed = { svg, place };
+});
+document.addEventListener("pointerup", (event) => {
+  const from = grabbed;
+  grabbed = null;
+  const to = from && placeOn(from.svg, event);
+  if (!to) return;
+  const right = to.x - from.place.x;
+  const up = to.y - from.place.y;
+  const zoom = Number(from.svg.dataset.zoom);
+  const trying = document.getElementById("place-here");
+  if (Math.hypot(right, up) * from.place.stage.scale > 6 && zoom > 1) {
+    const [left, top, width, height] = from.svg.dataset.window.split(" ").map(Number);
+    const { stage } = from.place;
+    lookAt(from.svg, zoom, (left + width / 2 - stage.left) / stage.scale - right, (stage.bottom - top - height / 2) / stage.scale - up);
+  } else if (trying) {
+    const url = new URL(trying.dataset.placeUrl, window.location.href);
+    url.searchParams.set("x", to.x.toFixed(1));
+    url.searchParams.set("y", to.y.toFixed(1));
+    window.location.assign(url);
+  }
 });

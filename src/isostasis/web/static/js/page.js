@@ -2,8 +2,8 @@
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
-  const field = event.target.closest?.("input, textarea, select, [contenteditable], dialog");
-  if (field) return;
+  const field = event.target.closest?.("input, textarea, select, [contenteditable], dialog, canvas");
+  if (field || (event.key.startsWith("Arrow") && event.target.closest?.("[data-drag]"))) return;
   const control = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key);
   if (!control || event.key === "Enter") return;
   event.preventDefault();

@@ -1,0 +1,4 @@
+"""Simulated devices behind the interface that real ones would have. Pages mark them as stand-ins.
+
+`spirit_level` reads how a board leans.
+"""

@@ -1,0 +1,245 @@
+"""What can be typed about each kind of form, how a new one begins, and the handle that it has in the cut."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from flask import g, request
+
+from ...core.document.scene import Base, Form
+from ...core.fault import fault
+from ...core.ground.field import Ground
+from ...core.lifts.fold import Build
+from ...core.lifts.site import line_of, share_of
+from ...core.units import typed
+from ..draw.panels import Frame
+from ..frame.opened import Document, measured, numeral_of
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One field: its name in the document, its label, what is typed, and whether it may stay empty."""
+
+    name: str
+    label: str
+    unit: Literal["mm", "deg", "percent"] = "mm"
+    optional: bool = False
+    hint: str = ""
+
+
+BANK = Entry("bank_deg", "Banks, degrees", "deg", hint="90 is upright")
+FIELDS: dict[str, tuple[Entry, ...]] = {
+    "sheet": (Entry("thickness_mm", "Thickness"),),
+    "mound": (Entry("crown_mm", "Crown"),),
+    "ramp": (
+        Entry("width_mm", "Width"),
+        Entry("start_mm", "Height at its start"),
+        Entry("end_mm", "Height at its end", optional=True),
+        Entry("grade", "or grade, percent", "percent", optional=True),
+        Entry("riser_mm", "Risers every", optional=True, hint="for their heights"),
+    ),
+    "rim": (Entry("height_mm", "Height"), Entry("width_mm", "Width")),
+    "basin": (Entry("depth_mm", "Depth"), BANK),
+    "channel": (Entry("width_mm", "Width at the lip"), Entry("depth_mm", "Depth"), BANK),
+    "bevel": (Entry("slope_deg", "Slope, degrees", "deg"),),
+    "survey": (),
+}
+KIND_WORDS = {
+    "sheet": "sheet of foam",
+    "mound": "mound of paper",
+    "ramp": "ramp",
+    "rim": "rim round a pool",
+    "basin": "basin",
+    "channel": "channel",
+    "bevel": "bevel of steps",
+    "survey": "survey by dip stick",
+}
+
+
+def shown(entry: Entry, form: Form) -> str:
+    """A field's value as it is typed."""
+    value = getattr(form, entry.name)
+    if value is None:
+        return ""
+    if entry.unit == "mm":
+        return typed(value, "mm", g.measures)
+    return f"{value * (100 if entry.unit == 'percent' else 1):.6g}"
+
+
+def _round(value: float) -> float:
+    return round(value, 3)
+
+
+def value_of(entry: Entry, text: str) -> float | None:
+    """What was typed, as the document has it; None for an empty field that may be. Raises Faults."""
+    what = entry.label.split(",")[0].lower()
+    if entry.optional and not text.strip():
+        return None
+    if entry.unit == "mm":
+        return _round(measured(text, "length", what, g.measures))
+    value = numeral_of(text, what)
+    return round(value / 100, 6) if entry.unit == "percent" else value
+
+
+def fill(form: Document) -> None:
+    """The fields that the request sends, into the form's document. Raises Faults."""
+    for entry in FIELDS[form["kind"]]:
+        if entry.name not in request.form:
+            continue
+        value = value_of(entry, request.form[entry.name])
+        if value is None:
+            form.pop(entry.name, None)
+        else:
+            form[entry.name] = value
+    for name in ("material", "glue", "after"):
+        if name in request.form:
+            form.pop(name, None)
+            if request.form[name]:
+                form[name] = request.form[name]
+    if form["kind"] == "ramp":
+        form["cut"] = request.form.get("cut") == "yes"
+    if form["kind"] == "survey" and request.form.get("points", "").strip():
+        form["points"] = spots(request.form["points"])
+
+
+def spots(text: str) -> list[list[float]]:
+    """Spot heights as they were typed: x, y, z a line. Raises Faults that name the line."""
+    found = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        words = line.replace(",", " ").replace(";", " ").split()
+        if not words:
+            continue
+        if len(words) != 3:
+            raise fault(f"spot heights, line {number}", f"“{line[:40]}” has {len(words)} values", "write x, y and z")
+        found.append([_round(numeral_of(word, f"spot heights, line {number}")) for word in words])
+    return found
+
+
+def begin(kind: str, base: Base, ground: Ground, first: bool) -> Document:
+    """A new form of a kind in the middle of the base; the first sheet covers all of it. Raises Faults."""
+    if kind not in FIELDS:
+        raise fault("kind", f"'{kind}' is no kind of form that is built", f"choose one of {', '.join(FIELDS)}")
+    width, depth = base.width_mm, base.depth_mm
+    least = min(width, depth)
+    low, high = (0.0, 1.0) if kind == "sheet" and first else (0.3, 0.7)
+    west, east, south, north = (_round(one) for one in (width * low, width * high, depth * low, depth * high))
+    ring = [[west, south], [east, south], [east, north], [west, north]]
+    if base.outline and low == 0.0:
+        ring = [[_round(x), _round(y)] for x, y in base.ring]
+    path = [[west, _round(depth / 2)], [east, _round(depth / 2)]]
+    under = float(ground.z[ground.cell_at(width / 2, depth / 2)])
+    if kind in ("basin", "channel", "bevel") and under <= 0:
+        raise fault("forms", f"there is nothing to cut a {kind} into there", "lay a sheet first")
+    size = _round(least / 8)
+    made: dict[str, Document] = {
+        "sheet": {"outline": ring, "thickness_mm": 25 if least > 150 else 10, "material": "foam-xps"},
+        "mound": {"outline": ring, "crown_mm": size, "material": "crumpled-paper"},
+        "ramp": {"path": path, "width_mm": size, "start_mm": _round(under), "end_mm": _round(under + size / 4)},
+        "rim": {"outline": ring, "height_mm": _round(size / 6), "width_mm": _round(size / 2)},
+        "basin": {"outline": ring, "depth_mm": min(10, _round(under / 2)), "bank_deg": 45},
+        "channel": {"path": path, "width_mm": size, "depth_mm": min(8, _round(under / 2)), "bank_deg": 45},
+        "bevel": {"outline": ring, "slope_deg": 38},
+        "survey": {"points": [[*corner, _round(under)] for corner in ring]},
+    }
+    return {"kind": kind, **made[kind]}
+
+
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """A form's handle in the cut: the field that it moves, its value, where it stands, mm of height a mm of value."""
+
+    field: str
+    label: str
+    value: float
+    x: float
+    z: float
+    per: float
+
+
+_IN_CUT = {
+    "sheet": ("thickness_mm", 1),
+    "mound": ("crown_mm", 1),
+    "rim": ("height_mm", 1),
+    "basin": ("depth_mm", -1),
+    "channel": ("depth_mm", -1),
+    "ramp": ("end_mm", 1),
+}
+
+
+def handle_of(form: Form, built: Build, row: int, frame: Frame) -> Handle | None:
+    """The handle of a form where the cut passes through it; None where it does not, or there is nothing to move."""
+    line = line_of(form)
+    step = next((one for one in built.forms if one.form.id == form.id), None)
+    if form.kind not in _IN_CUT or line is None or step is None:
+        return None
+    field, sign = _IN_CUT[form.kind]
+    value = getattr(form, field)
+    if value is None:
+        return None
+    ground = step.ground
+    columns = np.flatnonzero(share_of(line, ground.shape, ground.cell_mm)[row] > 0.5)
+    if not len(columns):
+        return None
+    heights = ground.z[row, columns]
+    place = int({1: heights.argmax(), -1: heights.argmin()}[sign])
+    if form.kind in ("sheet", "basin", "channel"):
+        level = columns[np.abs(heights - heights[place]) < 1e-6]
+        column = int(level[len(level) // 2])
+    else:
+        column = int(columns[place])
+    per = float(sign)
+    if form.kind == "mound":
+        per = _share_of_crown(form, built, row, column)
+    elif form.kind == "ramp":
+        per = _share_of_run(form, ground, row, column)
+    if abs(per) < 0.1:
+        return None
+    label = next(entry.label for entry in FIELDS[form.kind] if entry.name == field).lower()
+    x = min(max(frame.x((column + 0.5) * ground.cell_mm), frame.left), frame.left + frame.plan_width)
+    return Handle(field, label, float(value), x, float(ground.z[row, column]), per)
+
+
+def _share_of_crown(form: Any, built: Build, row: int, column: int) -> float:
+    """How much of the crown a mound reaches at a cell."""
+    number = next(place for place, one in enumerate(built.forms) if one.form.id == form.id)
+    step = built.forms[number]
+    before = built.forms[number - 1].ground.z[row, column] if number else 0.0
+    return float((step.ground.z[row, column] - before) / form.crown_mm)
+
+
+def _share_of_run(form: Any, ground: Ground, row: int, column: int) -> float:
+    """How far along a ramp a cell lies, 0 to 1."""
+    from ...core.ground.raster import band
+
+    strip = band(form.path, form.width_mm, ground.shape, ground.cell_mm)
+    along = strip.along[row - strip.here[0].start, column - strip.here[1].start]
+    return float(along / strip.length)
+
+
+def snaps(base: Base, forms: Sequence[Form], but: str | None) -> dict[str, list[float]]:
+    """Lines in mm that a dragged point snaps to: the base's edges, its joints, and corners of the other forms."""
+    x = {0.0, base.width_mm, *base.joints_x_mm}
+    y = {0.0, base.depth_mm, *base.joints_y_mm}
+    for form in forms:
+        if form.id != but and not form.off and len(form.line) <= 24:  # corners of curves would snap everywhere
+            x |= {point[0] for point in form.line}
+            y |= {point[1] for point in form.line}
+    return {"x": sorted(x), "y": sorted(y)}
+
+
+def risers(form: Any, ground: Ground) -> list[tuple[float, float]]:
+    """(place along the path, height of a riser) of a ramp with risers: its top less what stood there before it."""
+    if getattr(form, "riser_mm", None) is None:
+        return []
+    found = []
+    points = np.asarray(form.path, dtype=float)
+    run = np.hypot(*np.diff(points, axis=0).T)
+    stations = np.concatenate(([0.0], np.cumsum(run)))
+    for at in np.arange(0.0, form.length_mm + 1e-6, form.riser_mm):
+        x, y = np.interp(at, stations, points[:, 0]), np.interp(at, stations, points[:, 1])
+        below = float(ground.z[ground.cell_at(float(x), float(y))])
+        found.append((float(at), max(form.start_mm + form.rise_per_mm * float(at) - below, 0.0)))
+    return found
