@@ -34,7 +34,7 @@ lint: $(VENV)/installed-test
 	$(BIN)/mypy
 
 test: lint /usr/bin/chromium
-	$(BIN)/pytest
+	$(BIN)/pytest -n 2
 
 format: $(VENV)/installed-test
 	$(BIN)/ruff check --fix --quiet src tests

@@ -112,3 +112,37 @@ def test_demo_builds_once_and_keeps_what_was_done(run, tmp_path):
     assert "Built" in run("demo", "--db", db, "--only-build", "--reset").stdout
     with Database(db).reading() as session:
         assert scenes.document(scenes.find(session, "ember-pools").head)["copies"] == 5
+
+
+def test_the_ground_is_read_off(run, tmp_path):
+    scene = DATA / "tarn-first-kinds.json"
+    told = run("ground", scene).stdout
+    for words in ("true area", "flight-1: Bank", "panels", "a foot of 25 mm stands"):
+        assert words in told
+    assert json.loads(run("ground", scene, "--json", "--stage", "finished").stdout)["reading"]["highest_mm"] == 55
+    assert run("ground", scene, "--stage", "never").exit_code == 2
+    assert "there is no compound 'mud'" in run("ground", scene, "--mix", "mud").stderr
+
+
+def test_inclines_by_command(run):
+    assert "risers 25 + 6 mm; run 1240 mm" in run("incline", "31 mm").stdout
+    assert "steeper than your limit" in run("incline", "31", "--grade", "9").stderr
+    assert run("incline", "tall").exit_code == 2
+
+
+def test_files_go_out_and_heights_come_in(run, tmp_path):
+    scene = DATA / "tarn-first-kinds.json"
+    done = run("files", scene, "--to", tmp_path / "out", "--stage", "finished")
+    assert done.exit_code == 0
+    assert (tmp_path / "out" / "ground.stl").stat().st_size > 1000
+    assert run("files", scene, "--to", tmp_path / "out", "--stage", "never").exit_code == 2
+    for name in ("ground.asc", "ground.png", "ground.csv"):
+        taken = run("survey", tmp_path / "out" / name, scene)
+        assert taken.exit_code == 0, taken.stderr
+        made = json.loads(taken.stdout)["forms"][-1]
+        assert (made["id"], made["kind"]) == ("survey-1", "survey")
+    (tmp_path / "bad.asc").write_text("solid hill\n")
+    refused = run("survey", tmp_path / "bad.asc", scene)
+    assert (refused.exit_code, refused.stdout) == (2, "")
+    assert "this is an STL" in refused.stderr
+    assert run("survey", tmp_path / "none.asc", scene).exit_code == 2

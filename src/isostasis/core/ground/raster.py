@@ -85,6 +85,19 @@ def distance_to_ring(ring: Ring, x: Array, y: Array, but: Sides | None = None) -
     return nearest_side(corners[wanted], np.roll(corners, -1, axis=0)[wanted], x, y)[0]
 
 
+@lru_cache(maxsize=64)
+def ring_distance(
+    ring: Ring, shape: tuple[int, int], cell_mm: float, margin: int, but: Sides | None = None
+) -> tuple[Window, Array]:
+    """The window round a ring with `margin` cells more, and the distance in mm of its cell centres to the ring's line
+    (`but` as in distance_to_ring). It looks at no ground, so it holds while the ground beneath changes."""
+    here = window(ring, shape, cell_mm, margin)
+    x, y = centres(shape, cell_mm)
+    away = distance_to_ring(ring, x[here[1]], y[here[0]], but)
+    away.setflags(write=False)
+    return here, away
+
+
 @dataclass(frozen=True, slots=True)
 class Band:
     """A strip of a width along a path, on its window of the grid: distance in mm from the path, length in mm along it,
@@ -144,8 +157,7 @@ def edge_length(ring: Ring) -> float:
 
 
 def _mean_left(low: Array, high: Array, x: Array) -> Array:
-    """Mean of min(p, x) for p running evenly from `low` to `high`: (pieces, x)."""
-    low, high = low[:, None], high[:, None]
+    """Mean of min(p, x) for p running evenly from `low` to `high`."""
     part = np.clip((x - low) / np.maximum(high - low, 1e-300), 0, 1)
     below = np.minimum(x, high)
     return np.asarray(np.where(x <= low, x, part * (low + below) / 2 + (1 - part) * x))
@@ -175,7 +187,7 @@ def covered_in(ring: Ring, shape: tuple[int, int], cell_mm: float) -> tuple[Wind
     """The window of the grid that the ring's box touches, and the share of each cell there that the ring covers.
 
     Exact: Green's theorem on each cell. The area left of x within a row is the sum over the ring's edges of the
-    integral of min(edge, x) dy.
+    integral of min(edge, x) dy; its difference from x to x + 1 is what a cell holds.
     """
     here = window(ring, shape, cell_mm, margin=0)
     ny, nx = (max(one.stop - one.start, 0) for one in here)
@@ -192,13 +204,18 @@ def covered_in(ring: Ring, shape: tuple[int, int], cell_mm: float) -> tuple[Wind
     lean = ((end[:, 0] - start[:, 0]) / (end[:, 1] - start[:, 1]))[edge]
     at_low, at_high = (start[edge, 0] + (y - start[edge, 1]) * lean for y in (low_y, high_y))
     rise = (high_y - low_y) * np.sign(end[:, 1] - start[:, 1])[edge]
-    left_of = _mean_left(np.minimum(at_low, at_high), np.maximum(at_low, at_high), np.arange(nx + 1, dtype=float))
-    left = np.zeros((ny, nx + 1))
-    if len(row):
-        order = np.argsort(row, kind="stable")
-        rows, begins = np.unique(row[order], return_index=True)
-        left[rows] = np.add.reduceat((rise[:, None] * left_of)[order], begins, axis=0)
-    share = np.clip(np.abs(np.diff(left, axis=1)), 0, 1)
+    low, high = np.minimum(at_low, at_high), np.maximum(at_low, at_high)
+    # West of a piece its row is covered whole, east of it not at all; only the cells that it crosses are in between.
+    first_cell = np.clip(np.floor(low), 0, nx).astype(int)
+    crossed = np.clip(np.clip(np.ceil(high), 0, nx).astype(int) - first_cell, 0, None)
+    piece = np.repeat(np.arange(len(crossed)), crossed)
+    cell = np.arange(len(piece)) - np.repeat(np.cumsum(crossed) - crossed, crossed) + first_cell[piece]
+    partly = _mean_left(low[piece], high[piece], cell + 1.0) - _mean_left(low[piece], high[piece], cell * 1.0)
+    width = nx + 1
+    turns = np.bincount(row * width, rise, ny * width) - np.bincount(row * width + first_cell, rise, ny * width)
+    whole = np.cumsum(turns.reshape(ny, width), axis=1)[:, :nx]
+    whole += np.bincount(row[piece] * nx + cell, rise[piece] * partly, ny * nx).reshape(ny, nx)
+    share = np.clip(np.abs(whole), 0, 1)
     share[share < 1e-12] = 0.0
     share.setflags(write=False)
     return here, share

@@ -73,6 +73,11 @@ def _round(value: float) -> float:
     return round(value, 3)
 
 
+def _plain(value: float) -> float:
+    """Two digits: what a person would have chosen."""
+    return float(f"{value:.2g}")
+
+
 def value_of(entry: Entry, text: str) -> float | None:
     """What was typed, as the document has it; None for an empty field that may be. Raises Faults."""
     what = entry.label.split(",")[0].lower()
@@ -133,14 +138,14 @@ def begin(kind: str, base: Base, ground: Ground, first: bool) -> Document:
     under = float(ground.z[ground.cell_at(width / 2, depth / 2)])
     if kind in ("basin", "channel", "bevel") and under <= 0:
         raise fault("forms", f"there is nothing to cut a {kind} into there", "lay a sheet first")
-    size = _round(least / 8)
+    size = _plain(least / 8)
     made: dict[str, Document] = {
         "sheet": {"outline": ring, "thickness_mm": 25 if least > 150 else 10, "material": "foam-xps"},
         "mound": {"outline": ring, "crown_mm": size, "material": "crumpled-paper"},
-        "ramp": {"path": path, "width_mm": size, "start_mm": _round(under), "end_mm": _round(under + size / 4)},
-        "rim": {"outline": ring, "height_mm": _round(size / 6), "width_mm": _round(size / 2)},
-        "basin": {"outline": ring, "depth_mm": min(10, _round(under / 2)), "bank_deg": 45},
-        "channel": {"path": path, "width_mm": size, "depth_mm": min(8, _round(under / 2)), "bank_deg": 45},
+        "ramp": {"path": path, "width_mm": size, "start_mm": _round(under), "end_mm": _round(under + _plain(size / 4))},
+        "rim": {"outline": ring, "height_mm": _plain(size / 6), "width_mm": _plain(size / 2)},
+        "basin": {"outline": ring, "depth_mm": min(10, _plain(under / 2)), "bank_deg": 45},
+        "channel": {"path": path, "width_mm": size, "depth_mm": min(8, _plain(under / 2)), "bank_deg": 45},
         "bevel": {"outline": ring, "slope_deg": 38},
         "survey": {"points": [[*corner, _round(under)] for corner in ring]},
     }

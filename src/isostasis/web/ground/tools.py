@@ -164,7 +164,8 @@ def _area(opened: Opened) -> Document:
 
 @blueprint.post("/s/<slug>/ground/patches")
 def add_patch(slug: str) -> Response:
-    """A patch by outline or by rule, last in the order and so on top."""
+    """A patch by outline or by rule. It comes first in the order, so that it takes nothing from those that are there
+    until it is moved."""
     opened = open_scene(slug)
     name = request.form.get("name", "").strip()
     if not name:
@@ -174,7 +175,7 @@ def add_patch(slug: str) -> Response:
     patch_id = new_id(opened.document, stem[:50] or "patch")
 
     def change(data: Document) -> None:
-        data.setdefault("patches", []).append({"id": patch_id, "name": name, "area": area, "lifts": []})
+        data.setdefault("patches", []).insert(0, {"id": patch_id, "name": name, "area": area, "lifts": []})
 
     return edit(slug, f"Added the patch {name}", change, url_for("ground.patches", slug=slug, patch=patch_id))
 
@@ -359,7 +360,20 @@ def place_incline(slug: str) -> Response:
 def foam(slug: str) -> str:
     """Sheets nested on panels."""
     opened = open_scene(slug)
-    return _page("foam", "foam", opened, lists=_report(opened, Asked(), "foam").foam or {})
+    steps = [step for step in opened.plan.steps if step.form or step.id == "trial-fit"]
+    first_told: dict[str, str] = {}
+    for step in steps:
+        for caution in opened.plan.cautions_of(step.id):
+            first_told.setdefault(caution.code, step.id)
+
+    def told_before(step_id: str) -> set[str]:
+        """Cautions that an earlier step has told already."""
+        return {code for code, at in first_told.items() if at != step_id}
+
+    return _page(
+        "foam", "foam", opened, lists=_report(opened, Asked(), "foam").foam or {}, built=steps, told_before=told_before,
+        glues=[name for name, one in opened.labels.materials.items() if one.glue_line_h],
+    )  # fmt: skip
 
 
 @blueprint.get("/s/<slug>/ground/joints")

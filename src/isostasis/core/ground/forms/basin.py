@@ -12,8 +12,8 @@ from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
 from ..field import Ground, Shaped, shape_in
-from ..raster import covered_in, distance_to_ring, edge_length
-from .within import NO_CELL, Within, too_deep
+from ..raster import covered_in, edge_length, ring_distance
+from .within import MARGIN, NO_CELL, Within, too_deep
 
 
 class Basin(Form):
@@ -39,7 +39,7 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
         raise fault(f"{where}.outline", *NO_CELL)
     if not inner.outside.any():
         raise fault(f"{where}.outline", "takes the whole base and leaves no ground for a lip", "draw it smaller")
-    distance = distance_to_ring(form.outline, inner.x, inner.y, inner.along_edge)
+    _, distance = ring_distance(form.outline, ground.shape, ground.cell_mm, MARGIN, inner.along_edge)
     below = ground.z[inner.here]
     lip = inner.outside & (distance <= 1.5 * ground.cell_mm)
     lowest = float(below[lip if lip.any() else inner.outside].min())

@@ -13,8 +13,8 @@ from ...document.scene import Form
 from ...fault import fault
 from ..field import Ground, Shaped, shape_in
 from ..offset import carved_to_slope
-from ..raster import covered_in, distance_to_ring, edge_length, placed
-from .within import NO_CELL, Within
+from ..raster import covered_in, edge_length, placed, ring_distance
+from .within import MARGIN, NO_CELL, Within
 
 
 class Bevel(Form):
@@ -39,7 +39,7 @@ def shape(form: Bevel, ground: Ground, where: str) -> Shaped:
     below, grade = ground.z[inner.here], tan(radians(form.slope_deg))
     start = below
     if inner.outside.any():
-        distance = distance_to_ring(form.outline, inner.x, inner.y, inner.along_edge)
+        _, distance = ring_distance(form.outline, ground.shape, ground.cell_mm, MARGIN, inner.along_edge)
         start = np.where(inner.mask, np.minimum(below, inner.nearest_outside(below) + grade * distance), below)
     part = carved_to_slope(start, below, inner.mask, inner.mask | inner.outside, form.slope_deg, ground.cell_mm)
     cover = covered_in(form.outline, ground.shape, ground.cell_mm)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -11,7 +12,7 @@ from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
 from ..field import Ground, Shaped, shape_in
-from ..raster import Array, Window, centres, centres_within, covered_in, distance_to_ring, edge_length
+from ..raster import Array, centres, centres_within, covered_in, edge_length, ring_distance
 from .within import NO_CELL
 
 
@@ -28,16 +29,17 @@ class Mound(Form):
 MODEL = Mound
 
 
-def _profile(outline: Ring, here: Window, ground: Ground) -> Array:
-    """Share (window) of the crown: sin(pi/2 d/d_max), d the distance to the outline; the crown is innermost."""
+@lru_cache(maxsize=32)
+def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
+    """Share (on the outline's window) of the crown: sin(pi/2 d/d_max), d the distance to the outline."""
     from shapely import Polygon, maximum_inscribed_circle
 
-    x, y = centres(ground.shape, ground.cell_mm)
-    x, y = x[here[1]], y[here[0]]
+    here, away = ring_distance(outline, shape, cell_mm, 0)
+    x, y = centres(shape, cell_mm)
     polygon = Polygon(outline)
     farthest = maximum_inscribed_circle(polygon, tolerance=polygon.length / 2000).length
-    away = np.where(centres_within(outline, x, y), distance_to_ring(outline, x, y), 0.0)
-    return np.asarray(np.sin(np.pi / 2 * np.minimum(away / farthest, 1.0)))
+    inside = centres_within(outline, x[here[1]], y[here[0]])
+    return np.asarray(np.where(inside, np.sin(np.pi / 2 * np.minimum(away / farthest, 1.0)), 0.0))
 
 
 def shape(form: Mound, ground: Ground, where: str) -> Shaped:
@@ -45,7 +47,7 @@ def shape(form: Mound, ground: Ground, where: str) -> Shaped:
     here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
     if not (share >= 0.5).any():
         raise fault(f"{where}.outline", *NO_CELL)
-    rise = form.crown_mm * _profile(form.outline, here, ground)
+    rise = form.crown_mm * _profile(form.outline, ground.shape, ground.cell_mm)
     volume = float((rise * ground.inside[here]).sum()) * ground.cell_area / 1000
     area = float(share.sum()) * ground.cell_area
     return shape_in(form, ground, here, ground.z[here] + rise, volume, area, edge_length(form.outline))

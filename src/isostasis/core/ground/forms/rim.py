@@ -11,7 +11,7 @@ from ...document.outline import Path, Ring
 from ...document.scene import Form
 from ...fault import fault
 from ..field import Ground, Shaped, shape_in
-from ..raster import band, centres, distance_to_ring, edge_length, window
+from ..raster import band, edge_length, ring_distance
 
 
 class Rim(Form):
@@ -40,9 +40,7 @@ def shape(form: Rim, ground: Ground, where: str) -> Shaped:
     """Add half a sine across the line: height cos(pi d / width) at distance d, 0 from half the width on."""
     cell = ground.cell_mm
     if form.outline:
-        here = window(form.outline, ground.shape, cell, margin=int(form.width_mm / 2 / cell) + 1)
-        x, y = centres(ground.shape, cell)
-        away = distance_to_ring(form.outline, x[here[1]], y[here[0]])
+        here, away = ring_distance(form.outline, ground.shape, cell, int(form.width_mm / 2 / cell) + 1)
         on, length = away <= form.width_mm / 2, edge_length(form.outline)
     else:
         strip = band(form.path or (), form.width_mm, ground.shape, cell)

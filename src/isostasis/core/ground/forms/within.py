@@ -11,17 +11,16 @@ from ...fault import Faults, fault
 from ..field import Ground
 from ..raster import Array, Mask, Ring, Sides, Window, centres, centres_within, window
 
+MARGIN = 2  # cells round the outline
 NO_CELL = ("covers no cell of the grid", "make the outline larger or grid_mm smaller")
 
 
 @dataclass(frozen=True, slots=True)
 class Within:
     """On the window round an outline: cells whose centres lie inside it, those outside, both on the base, and which
-    sides of the outline run along the base's edge. x (nx,), y (ny,) are the window's cell centres in mm."""
+    sides of the outline run along the base's edge."""
 
     here: Window
-    x: Array
-    y: Array
     mask: Mask
     outside: Mask
     along_edge: Sides
@@ -29,12 +28,12 @@ class Within:
     @classmethod
     def of(cls, outline: Ring, ground: Ground) -> Within:
         """The inside of `outline`, with two cells round it."""
-        here = window(outline, ground.shape, ground.cell_mm, margin=2)
+        here = window(outline, ground.shape, ground.cell_mm, MARGIN)
         x, y = centres(ground.shape, ground.cell_mm)
         x, y = x[here[1]], y[here[0]]
         on = ground.on_base[here]
         mask = centres_within(outline, x, y) & on
-        return cls(here, x, y, mask, on & ~mask, _along_edge(outline, ground))
+        return cls(here, mask, on & ~mask, _along_edge(outline, ground))
 
     def nearest_outside(self, heights: Array) -> Array:
         """For each cell the height of the nearest cell outside; `heights` are the window's."""

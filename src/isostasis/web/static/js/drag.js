@@ -30,11 +30,14 @@ const clamp = (value, low, high) => Math.min(Math.max(value, low), high);
 
 // Where a dragged place goes: on to a line of the other forms or the base that is near, else to the grid; with Alt, anywhere.
 const NEAR_PX = 7;
+function lineNear(value, lines, stage) {
+  const nearest = lines.reduce((best, line) => (Math.abs(line - value) < Math.abs(best - value) ? line : best), Infinity);
+  return Math.abs(nearest - value) * stage.scale < NEAR_PX ? nearest : null;
+}
+
 function snapped(value, lines, stage, free) {
   if (free) return Math.round(value * 10) / 10;
-  const nearest = lines.reduce((best, line) => (Math.abs(line - value) < Math.abs(best - value) ? line : best), Infinity);
-  if (Math.abs(nearest - value) * stage.scale < NEAR_PX) return nearest;
-  return Math.round(value / stage.cell) * stage.cell;
+  return lineNear(value, lines, stage) ?? Math.round(value / stage.cell) * stage.cell;
 }
 
 function significant(value) {
@@ -137,9 +140,10 @@ function moveForm(h, right, up, free) {
   const along = (axis, by, lines, most) => {
     const places = h.start.map((point) => point[axis]);
     const [low, high] = [Math.min(...places), Math.max(...places)];
-    const offs = free ? [by] : [snapped(low + by, lines, stage, false) - low, snapped(high + by, lines, stage, false) - high];
-    const off = offs.reduce((best, one) => (Math.abs(one - by) < Math.abs(best - by) ? one : best));
-    return clamp(off, -low, most - high);
+    if (free) return clamp(by, -low, most - high);
+    const onLines = [low, high].map((edge) => [edge, lineNear(edge + by, lines, stage)]).filter(([, line]) => line !== null);
+    const offs = onLines.length ? onLines.map(([edge, line]) => line - edge) : [snapped(low + by, [], stage, false) - low];
+    return clamp(offs.reduce((best, one) => (Math.abs(one - by) < Math.abs(best - by) ? one : best)), -low, most - high);
   };
   const dx = along(0, right, h.snaps.x, stage.width);
   const dy = along(1, up, h.snaps.y, stage.depth);
