@@ -12,6 +12,12 @@ DESK, PHONE = (1280, 800), (390, 844)
 VIEWS = (
     ("scenes", "/", DESK, "light"),
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
+    ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
+    ("carve-or-fill", "/s/hollin-delf/ground/steps", DESK, "light"),
+    ("incline", "/s/hollin-delf/ground/incline?height=41+mm", DESK, "light"),
+    ("foam", "/s/hollin-delf/ground/foam", DESK, "light"),
+    ("joint", "/s/hollin-delf/ground/joints", DESK, "light"),
+    ("keep-flat", "/s/hollin-delf/ground/flats?x=960&y=135", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
     ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),

@@ -147,7 +147,7 @@ def test_every_incline_adds_up_to_its_height(height, grade):
         assert one.run_mm.number == pytest.approx(height / grade)
         assert set(one.risers_mm) <= set(risers)
         assert sorted(one.starts_mm) == list(one.starts_mm)
-    assert [one.cuts for one in answers] == sorted(one.cuts for one in answers)
+    assert [one.effort for one in answers] == sorted(one.effort for one in answers)
 
 
 def test_inclines_that_cannot_be():

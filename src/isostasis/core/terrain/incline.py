@@ -31,6 +31,11 @@ class Incline:
     cuts: int
 
     @property
+    def effort(self) -> int:
+        """What sorts the ways: a cut to measure is worth four pieces from stock, a gap to fill two (craft estimate)."""
+        return self.pieces + 4 * self.cuts + (2 if self.left_over_mm.number > NEAR_MM else 0)
+
+    @property
     def words(self) -> str:
         """The parts in one line."""
         parts = []
@@ -56,7 +61,7 @@ def _stacks(height: float, stock: tuple[float, ...], most: int) -> Iterator[tupl
 def solve(
     height_mm: float, grade: float, risers_mm: tuple[float, ...], shims_mm: tuple[float, ...], grade_most: float
 ) -> tuple[Incline, ...]:
-    """The best ways up to `height_mm` at a constant `grade` (a fraction), fewest cuts and pieces first.
+    """The best ways up to `height_mm` at a constant `grade` (a fraction), least work first.
 
     n risers of stock thickness and a wedge run x with sum(t) + grade x = height; or risers and shims alone. Raises
     Faults for a height or grade that is not above 0, or a grade steeper than `grade_most`.
@@ -89,7 +94,7 @@ def solve(
                 for shims in _stacks(left, tuple(sorted(shims_mm, reverse=True)), 4)
                 if shims and left - sum(shims) <= 0.25
             ]
-    answers.sort(key=lambda one: (one.cuts, one.left_over_mm.number > NEAR_MM, one.pieces, one.cut_mm.number))
+    answers.sort(key=lambda one: (one.effort, one.left_over_mm.number, one.cut_mm.number))
     return tuple(answers[:MOST_ANSWERS])
 
 

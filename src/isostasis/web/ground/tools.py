@@ -4,6 +4,7 @@ stay flat or clean, the level of the board."""
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
+from itertools import pairwise
 from math import cos, isfinite, radians, sin
 from typing import Any
 
@@ -240,11 +241,11 @@ def carve(slug: str, flight_id: str) -> Response:
 
 @dataclass(frozen=True)
 class Side:
-    """An incline drawn from the side, px: risers, the wedges over them, and what stands where."""
+    """An incline drawn from the side, px: riser blocks, the wedges that climb to them, and what stands where."""
 
     risers: list[tuple[float, float, float, float, str]]
+    wedges: list[str]
     ramp: str
-    wedge: str
     cut_x: float
     run_x: float
     top: float
@@ -254,30 +255,29 @@ class Side:
 
 def side_of(answer: Incline, height: float, grade: float) -> Side:
     """To one scale along, heights drawn taller."""
-    run, wide, base_y = height / grade, 700.0, 190.0
+    run, wide, base_y, left = height / grade, 700.0, 190.0, 50.0
     x_scale, z_scale = wide / run, 130.0 / height
-    boxes, reached = [], 0.0
+    reached = [0.0]
+    boxes = []
     for piece in (*answer.risers_mm, *answer.shims_mm):
-        begin = (reached + piece) / grade
-        top = reached + piece
-        left = begin * x_scale
-        boxes.append((50 + left, base_y - top * z_scale, max(wide + 40 - left, 2.0), piece * z_scale, f"{piece:g}"))
-        reached = top
-    wedge = answer.wedge_mm.number
-    cut = ""
-    if wedge > 0.05:
-        start = reached / grade
-        cut = (
-            "M"
-            + "L".join(
-                f"{50 + along * x_scale:.1f},{base_y - up * z_scale:.1f}"
-                for along, up in ((start, reached), (run, height), (run, reached))
-            )
-            + "Z"
-        )
+        top = reached[-1] + piece
+        x = top / grade * x_scale
+        size = max(wide + 40 - x, 2.0), piece * z_scale
+        boxes.append((left + x, base_y - top * z_scale, *size, f"{piece:g}"))
+        reached.append(top)
+    if answer.wedge_mm.number > 0.05:
+        reached.append(height)
+
+    def corner(up_along: float, up: float) -> str:
+        return f"{left + up_along / grade * x_scale:.1f},{base_y - up * z_scale:.1f}"
+
+    wedges = [
+        f"M{corner(low, low)}L{corner(high, high)}L{corner(high, low)}Z" for low, high in pairwise(reached)
+    ]  # fmt: skip
+    last = reached[-2] if len(reached) > 1 else 0.0
     return Side(
-        boxes, f"M50,{base_y}L{50 + wide},{base_y - height * z_scale:.1f}", cut,
-        50 + reached / grade * x_scale, 50 + wide, base_y - height * z_scale, base_y, z_scale / x_scale,
+        boxes, wedges, f"M{left},{base_y}L{left + wide},{base_y - height * z_scale:.1f}",
+        left + last / grade * x_scale, left + wide, base_y - height * z_scale, base_y, z_scale / x_scale,
     )  # fmt: skip
 
 
