@@ -157,6 +157,8 @@ def test_inclines_that_cannot_be():
         solve(31, 0.04, (25.0,), (), 0.03)
     with pytest.raises(Faults, match="above 0"):
         solve(0, 0.02, (25.0,), (), 0.03)
+    with pytest.raises(Faults, match="8 risers of your stock do not reach 400 mm"):
+        solve(400, 0.02, (25.0, 12.0), (), 0.03)
     assert solve(4, 0.02, (), (), 0.03)[0].words == "a wedge cut at 200 mm"
 
 

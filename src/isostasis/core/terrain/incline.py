@@ -63,8 +63,9 @@ def solve(
 ) -> tuple[Incline, ...]:
     """The best ways up to `height_mm` at a constant `grade` (a fraction), least work first.
 
-    n risers of stock thickness and a wedge run x with sum(t) + grade x = height; or risers and shims alone. Raises
-    Faults for a height or grade that is not above 0, or a grade steeper than `grade_most`.
+    n risers of stock thickness and a wedge run x with sum(t) + grade x = height; or risers and shims alone. The last
+    wedge climbs no more than a riser that goes at least twice into the height. Raises Faults for a height or grade
+    that is not above 0, a grade steeper than `grade_most`, or a height that eight risers do not reach.
 
     >>> best = solve(31.0, 0.025, (25.0, 12.0, 6.0), (1.0,), 0.03)[0]
     >>> best.words, best.run_mm.number
@@ -80,13 +81,15 @@ def solve(
         )
     stock = tuple(sorted({one for one in risers_mm if one <= height_mm + NEAR_MM}, reverse=True))
     thinnest = min(risers_mm, default=height_mm)
+    # A wedge is no block of foam: it climbs no more than a riser that goes at least twice into the height.
+    wedge_most = max((one for one in risers_mm if 2 * one <= height_mm), default=thinnest)
     answers = []
     for stack in _stacks(height_mm, stock, MOST_RISERS):
         left = height_mm - sum(stack)
         if left <= NEAR_MM:
             answers.append(_incline(height_mm, grade, stack, (), 0.0))
             continue
-        if left <= max(risers_mm, default=height_mm) + NEAR_MM:
+        if left <= wedge_most + NEAR_MM:
             answers.append(_incline(height_mm, grade, stack, (), left))
         if left < thinnest:
             answers += [
@@ -94,6 +97,12 @@ def solve(
                 for shims in _stacks(left, tuple(sorted(shims_mm, reverse=True)), 4)
                 if shims and left - sum(shims) <= 0.25
             ]
+    if not answers:
+        raise fault(
+            "height",
+            f"{MOST_RISERS} risers of your stock do not reach {height_mm:.4g} mm",
+            "write thicker risers under my things, or climb it in two inclines",
+        )
     answers.sort(key=lambda one: (one.effort, one.left_over_mm.number, one.cut_mm.number))
     return tuple(answers[:MOST_ANSWERS])
 
