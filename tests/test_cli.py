@@ -125,7 +125,7 @@ def test_the_ground_is_read_off(run, tmp_path):
 
 
 def test_inclines_by_command(run):
-    assert "risers 25 + 6 mm; run 1240 mm" in run("incline", "31 mm").stdout
+    assert "risers 25 mm + 6 mm; run 1240 mm" in run("incline", "31 mm").stdout
     assert "steeper than your limit" in run("incline", "31", "--grade", "9").stderr
     assert run("incline", "tall").exit_code == 2
 

@@ -127,7 +127,7 @@ def incline(height: str, grade: float) -> None:
     for answer in answers:
         left = answer.left_over_mm.number
         click.echo(
-            f"{answer.words}; run {answer.run_mm.number:.4g} mm, {answer.pieces} pieces, {answer.cuts} cut"
+            f"{answer.words()}; run {answer.run_mm.number:.4g} mm, {answer.pieces} pieces, {answer.cuts} cut"
             + (f", {left:.2g} mm short" if left > 0.05 else "")
         )
 

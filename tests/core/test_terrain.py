@@ -159,7 +159,7 @@ def test_inclines_that_cannot_be():
         solve(0, 0.02, (25.0,), (), 0.03)
     with pytest.raises(Faults, match="8 risers of your stock do not reach 400 mm"):
         solve(400, 0.02, (25.0, 12.0), (), 0.03)
-    assert solve(4, 0.02, (), (), 0.03)[0].words == "a wedge cut at 200 mm"
+    assert solve(4, 0.02, (), (), 0.03)[0].words() == "a wedge cut at 200 mm"
 
 
 def test_an_incline_as_forms_climbs_evenly_to_its_height():
@@ -374,3 +374,15 @@ def test_overlaps_are_told(tarn):
     overlaps = read(tarn, "overlaps").overlaps
     assert [(one.owner, one.loser) for one in overlaps] == [("edge", "tarn")]
     assert 1000 < overlaps[0].area_mm2.number < 6000
+
+
+def test_a_ramp_is_cut_as_thick_as_it_stands_above_its_ground():
+    data = stairs()
+    data["forms"] = [
+        sheet("floor", square(0, 0, 400, 300), 50),
+        {"id": "up", "kind": "ramp", "path": [[20, 150], [380, 150]], "width_mm": 40, "start_mm": 50, "end_mm": 80},
+    ]
+    foam = read(data, "foam").foam["foam-xps"]
+    names = [piece.name for panel in foam.panels for piece in panel.pieces]
+    assert sorted(names) == ["Floor, layer 1", "Floor, layer 2", "Up, layer 1", "Up, layer 2"]
+    assert any(note.startswith("Up is 29.") for note in foam.notes)

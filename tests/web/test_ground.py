@@ -158,7 +158,7 @@ def test_one_click_turns_the_answer_into_a_bevel(reader, database):
 
 def test_an_incline_is_solved_and_put_on_the_ground(reader, database):
     page = reader.text("/s/hollin-delf/ground/incline?height=31+mm&grade=2.9")
-    assert "risers 25 + 6 mm" in page
+    assert "risers 25 mm + 6 mm" in page
     assert "steeper than your limit" in reader.text("/s/hollin-delf/ground/incline?height=31&grade=5")
     assert "“high” is no length" in reader.text("/s/hollin-delf/ground/incline?height=high")
     where = {"height": "12 mm", "grade": "2.5", "pick": "0", "x": "20", "y": "40", "heading": "0", "width": "30"}

@@ -12,7 +12,6 @@ import numpy as np
 from ..catalogue import Material
 from ..document.scene import Scene
 from ..figure import Figure, Term
-from ..ground.forms.ramp import Ramp
 from ..ground.raster import Array
 from ..lifts.fold import Build
 from ..lifts.site import Labels, line_of
@@ -193,14 +192,14 @@ def _piece_list(
     notes: list[str] = []
     divided: list[str] = []
     stock = material.thickness_mm or 25.0
-    for one in built.forms:
+    for number, one in enumerate(built.forms):
         form = one.form
         if form.made_of != material.id or form.kind not in ("sheet", "ramp"):
             continue
         thick = getattr(form, "thickness_mm", None)
-        if thick is None:
-            assert isinstance(form, Ramp)
-            thick = max(form.start_mm, form.start_mm + form.rise_per_mm * form.length_mm)
+        if thick is None:  # a ramp is as thick as it stands above what it lies on
+            before = built.forms[number - 1].ground.z if number else np.zeros(one.ground.shape)
+            thick = float((one.ground.z - before).max())
         layers = max(1, ceil(thick / stock - 1e-9))
         parts = _cut_up(_rings(scene, form), form.title, joints, panel)
         for layer in range(layers):

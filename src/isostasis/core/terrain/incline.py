@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from ..fault import fault
@@ -35,17 +35,16 @@ class Incline:
         """What sorts the ways: a cut to measure is worth four pieces from stock, a gap to fill two (craft estimate)."""
         return self.pieces + 4 * self.cuts + (2 if self.left_over_mm.number > NEAR_MM else 0)
 
-    @property
-    def words(self) -> str:
-        """The parts in one line."""
+    def words(self, shown: Callable[[float], str] = "{:.4g} mm".format) -> str:
+        """The parts in one line; `shown` says a length in the reader's measures."""
         parts = []
         for name, pieces in (("riser", self.risers_mm), ("shim", self.shims_mm)):
             counts = [(pieces.count(one), one) for one in dict.fromkeys(pieces)]
             if pieces:
-                sizes = " + ".join(f"{many} × {one:g}" if many > 1 else f"{one:g}" for many, one in counts)
-                parts.append(f"{name}{'s' if len(pieces) > 1 else ''} {sizes} mm")
+                sizes = " + ".join(f"{many} × {shown(one)}" if many > 1 else shown(one) for many, one in counts)
+                parts.append(f"{name}{'s' if len(pieces) > 1 else ''} {sizes}")
         if self.wedge_mm.number > NEAR_MM:
-            parts.append(f"a wedge cut at {self.cut_mm.number:.4g} mm")
+            parts.append(f"a wedge cut at {shown(self.cut_mm.number)}")
         return ", ".join(parts) or "nothing at all"
 
 
@@ -68,8 +67,8 @@ def solve(
     that is not above 0, a grade steeper than `grade_most`, or a height that eight risers do not reach.
 
     >>> best = solve(31.0, 0.025, (25.0, 12.0, 6.0), (1.0,), 0.03)[0]
-    >>> best.words, best.run_mm.number
-    ('risers 25 + 6 mm', 1240.0)
+    >>> best.words(), best.run_mm.number
+    ('risers 25 mm + 6 mm', 1240.0)
     """
     if not height_mm > 0 or not grade > 0:
         raise fault("incline", "a height and a grade are above 0", "write 31 mm and 2.5 percent, or such")

@@ -243,7 +243,7 @@ def carve(slug: str, flight_id: str) -> Response:
 class Side:
     """An incline drawn from the side, px: riser blocks, the wedges that climb to them, and what stands where."""
 
-    risers: list[tuple[float, float, float, float, str]]
+    risers: list[tuple[float, float, float, float, float]]
     wedges: list[str]
     ramp: str
     cut_x: float
@@ -263,7 +263,7 @@ def side_of(answer: Incline, height: float, grade: float) -> Side:
         top = reached[-1] + piece
         x = top / grade * x_scale
         size = max(wide + 40 - x, 2.0), piece * z_scale
-        boxes.append((left + x, base_y - top * z_scale, *size, f"{piece:g}"))
+        boxes.append((left + x, base_y - top * z_scale, *size, piece))
         reached.append(top)
     if answer.wedge_mm.number > 0.05:
         reached.append(height)
@@ -306,7 +306,7 @@ def incline(slug: str) -> str:
     return _page(
         "incline", "incline", opened,
         height=height, grade=grade, answers=answers, pick=pick, side=side, problem=problem, bench=opened.scene.bench,
-        height_mm=rise, grade_share=slope,
+        height_mm=rise, words=lambda answer: answer.words(lambda mm: opened.show(mm, "mm")),
     )  # fmt: skip
 
 
