@@ -12,13 +12,14 @@ import numpy as np
 from ..catalogue import Material
 from ..document.scene import Scene
 from ..figure import Figure, Term
-from ..ground.raster import Array
+from ..ground.raster import Array, covered
 from ..lifts.fold import Build
 from ..lifts.site import Labels, line_of
 
 KERF_MM = 3.0  # what a knife or a hot wire wanders and takes
 STEP_MM = 5.0  # pieces are moved over the panel in steps of this
 PANEL_MM = (1250.0, 600.0)
+SLIVER_MM = 60.0
 TURNS = (0, 90, 180, 270)
 
 
@@ -57,7 +58,7 @@ class FoamList:
 def _cut_up(
     polygon: Any, name: str, lines: tuple[tuple[str, float], ...], panel: tuple[float, float]
 ) -> list[tuple[str, Any]]:
-    """A piece along the joints that it crosses, and in equal parts where it is larger than a panel either way up."""
+    """A piece along the joints that it crosses, and in parts where it is larger than a panel either way up."""
     from shapely import LineString
     from shapely.ops import split
 
@@ -80,7 +81,9 @@ def _cut_up(
         if size <= most:
             across, size, most = not across, min(width, depth), short
         count = max(2, ceil(size / most - 1e-9))
-        at = (west if across else south) + size / count
+        # Whole panels and the rest, unless the rest would be a sliver: then equal parts.
+        first = most if size - (count - 1) * most >= SLIVER_MM else size / count
+        at = (west if across else south) + first
         line = LineString([(at, south - 1), (at, north + 1)] if across else [(west - 1, at), (east + 1, at)])
         parts += list(split(part, line).geoms)
     done.sort(key=lambda part: part.bounds)
@@ -89,17 +92,13 @@ def _cut_up(
 
 def _pixels(polygon: Any) -> Array:
     """Cells of STEP_MM that a polygon with half the kerf round it touches at all, from its box's corner."""
-    from shapely import box, prepare
-    from shapely import intersects as touches
+    from shapely.affinity import translate
 
-    grown = polygon.buffer(KERF_MM / 2 - 1e-6, join_style="mitre", mitre_limit=2.0)
+    grown = polygon.buffer(KERF_MM / 2 - 1e-6)
     west, south, east, north = grown.bounds
-    nx, ny = ceil((east - west) / STEP_MM - 1e-9), ceil((north - south) / STEP_MM - 1e-9)
-    prepare(grown)
-    x, y = np.meshgrid(west + STEP_MM * np.arange(nx), south + STEP_MM * np.arange(ny))
-    inner = grown.buffer(-1e-6)
-    prepare(inner)
-    return np.asarray(touches(inner, box(x, y, x + STEP_MM, y + STEP_MM)), dtype=float)
+    shape = ceil((north - south) / STEP_MM - 1e-9), ceil((east - west) / STEP_MM - 1e-9)
+    ring = tuple(translate(grown, -west, -south).exterior.coords[:-1])
+    return np.asarray(covered(ring, shape, STEP_MM) > 1e-6, dtype=float)
 
 
 @lru_cache(maxsize=16)
@@ -119,6 +118,7 @@ def nest(
     placed: list[list[Placed]] = []
     polygons = [(name, Polygon(ring)) for name, ring in pieces]
     turned: dict[Any, list[tuple[Any, Array]]] = {}
+    since: dict[Any, int] = {}  # a piece alike found no room on panels before this one, and they have only filled since
     for name, polygon in sorted(polygons, key=lambda one: (-one[1].area, one[0])):
         key = translate(polygon, -polygon.bounds[0], -polygon.bounds[1]).wkt
         if key not in turned:
@@ -130,9 +130,11 @@ def nest(
                 if pixels.shape[0] <= ny and pixels.shape[1] <= nx:
                     turned[key].append((turn, pixels))
         best: tuple[int, int, int, Any, Array] | None = None
-        for number in range(len(taken) + 1):
+        for number in range(since.get(key, 0), len(taken) + 1):
             for turn, pixels in turned[key]:
                 if number < len(taken):
+                    if nx * ny - taken[number].sum() < pixels.sum():
+                        continue
                     hits = fftconvolve(taken[number], pixels[::-1, ::-1], mode="valid")
                 else:
                     hits = np.zeros((ny - pixels.shape[0] + 1, nx - pixels.shape[1] + 1))
@@ -149,6 +151,7 @@ def nest(
         if best is None:
             raise ValueError(f"{name} fits on no panel of {panel_mm[0]:g} x {panel_mm[1]:g} mm")
         number, right, top, turn, pixels = best
+        since[key] = number
         if number == len(taken):
             taken.append(np.zeros((ny, nx)))
             placed.append([])
