@@ -41,9 +41,8 @@ def test_later_kinds_are_refused_by_name_one_line_each(run):
     assert done.exit_code == 2
     assert done.stdout == ""
     assert done.stderr.splitlines() == [
-        "patches[1].lifts[0].kind: 'shell' is not built yet in this version; it builds skin, coat, pour",
-        "patches[1].lifts[1].kind: 'texture' is not built yet in this version; it builds skin, coat, pour",
-        "patches[1].lifts[2].kind: 'fix' is not built yet in this version; it builds skin, coat, pour",
+        "patches[1].lifts[1].kind: 'texture' is not built yet in this version; it builds shell, skin, coat, pour",
+        "patches[1].lifts[2].kind: 'fix' is not built yet in this version; it builds shell, skin, coat, pour",
     ]
 
 

@@ -68,7 +68,7 @@ WRONG = [
     (("forms", 2, "bank_deg"), 95, "forms[2].bank_deg: 95 does not fit; it must be at most 90"),
     (("forms", 0, "material"), "foam-xp", "forms[0].material: there is no material 'foam-xp'; did you mean 'foam-xps'?"),
     (("patches", 0, "area"), {}, "patches[0].area: does not say which area it means"),
-    (("patches", 0, "area"), {"face_mm2": 30}, "patches[0].area.face_mm2: is not built yet in this version"),
+    (("patches", 0, "area"), {"face_mm2": 0}, "patches[0].area.face_mm2: 0 does not fit; it must be above 0"),
     (("patches", 0, "area"), {"steeper_deg": 95}, "patches[0].area.steeper_deg: 95 does not fit; it must be below 90"),
     (("patches", 0, "area"), {"near": "slap", "within_mm": 5}, "there is no 'slap' to be near to; write one of bank, edge"),
     (("patches", 0, "area"), {"near": "slab", "within_mm": 0}, "within_mm: 0 does not fit; it must be above 0"),
@@ -95,7 +95,7 @@ WRONG = [
     (("forms", 2), {"id": "s", "kind": "survey", "grid": {"columns": 4000, "rows": 4000, "cell_mm": 5, "step_mm": 1,
      "heights": ""}}, "a grid of 4000 x 4000 has 16,000,000 heights, more than 4,000,000; thin it out"),
     (("patches", 0, "area"), {"rest": True}, "patches[1].area: a second patch takes the rest"),
-    (("patches", 0, "lifts", 0, "kind"), "shell", "'shell' is not built yet in this version; it builds skin, coat, pour"),
+    (("patches", 0, "lifts", 0, "kind"), "fix", "'fix' is not built yet in this version; it builds shell, skin, coat, pour"),
     (("patches", 0, "lifts", 0, "mix"), "paper-plast", "did you mean 'paper-plaster'?"),
     (("patches", 0, "lifts", 0, "after"), ["nobody"], "'nobody' is no other lift of this scene"),
     (("patches", 0, "lifts", 0, "after"), ["tarn-water"], "wait for each other in a circle"),
@@ -175,8 +175,8 @@ def test_all_faults_are_told_at_once(tarn):
 def test_kinds_of_later_versions_are_refused_by_name():
     with pytest.raises(Faults) as refused:
         read(scene_data("tarn"))
-    assert [fault.where for fault in refused.value.faults] == [f"patches[1].lifts[{place}].kind" for place in (0, 1, 2)]
-    assert "'shell' is not built yet" in str(refused.value)
+    assert [fault.where for fault in refused.value.faults] == [f"patches[1].lifts[{place}].kind" for place in (1, 2)]
+    assert "'texture' is not built yet" in str(refused.value)
 
 
 def test_defaults(tarn):

@@ -159,7 +159,7 @@ def test_scales_are_round_in_the_readers_measures(measures):
 def test_the_core_is_to_scale():
     scene = resolved(document("hollin-delf"))
     made = plan(scene)
-    ids = [lift.id for lift in scene.patches[3].lifts]
+    ids = [lift.id for lift in next(one for one in scene.patches if one.id == "pit-lake").lifts]
     core = core_sample(made, "pit-lake", ids)
     heights = {stratum.lift: stratum.height for stratum in core.strata}
     depth = sum(layer.depth_mm.number for layer in made.lifts["lake-water"].layers)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from itertools import takewhile
-from math import ceil
+from math import ceil, cos, radians
 from typing import Any
 
 from .catalogue import Bench, Material, shipped
@@ -237,6 +237,14 @@ def _patch(built: Build, name: str) -> PatchPlan:
     cover, bare = built.covers[name], built.bare
     cell = Term("cell", bare.cell_mm, "mm", "grid of this scene")
     plan_area = float(cover.share.sum()) * bare.cell_area
+    if cover.face:
+        lean = Term("slope", cover.face.slope_deg, "deg", "this scene")
+        given = Term("its area", cover.face.face_mm2, "mm2", "this scene")
+        shadow = cover.face.face_mm2 * abs(cos(radians(cover.face.slope_deg)))
+        return PatchPlan(
+            Figure(shadow, "mm2", "area × cosine of its slope: its shadow", (given, lean)),
+            Figure(cover.face.face_mm2, "mm2", "as this scene gives it: a face has no place on the ground", (given,)),
+        )
     return PatchPlan(
         Figure(plan_area, "mm2", "the patch's share of each cell × cell area", (cell,)),
         Figure(true_area(bare, cover), "mm2", "surface triangulated through the cell centres, on the bare forms",
@@ -515,14 +523,13 @@ def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> 
     for lift_id, work in works.items():
         title = scene.lift(lift_id).title
         for part in work.plan.ingredients:
-            by_mass = labels.materials[part.material].sold_by == "g"
-            amount = (part.mass_g if by_mass else part.volume_ml).number * scene.copies
-            take(
-                part.material,
-                title + (f", part {part.part}" if part.part else ""),
-                amount,
-                "g" if by_mass else "ml",
-            )
+            material = labels.materials[part.material]
+            each = {
+                "g": part.mass_g.number,
+                "mm2": part.volume_ml.number * 1000 / (material.thickness_mm or 1.0),
+            }.get(material.sold_by, part.volume_ml.number)
+            unit = material.sold_by if material.sold_by in ("g", "mm2") else "ml"
+            take(part.material, title + (f", part {part.part}" if part.part else ""), each * scene.copies, unit)
     return tuple(
         Need(
             name,

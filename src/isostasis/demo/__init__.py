@@ -18,6 +18,8 @@ DONE = (
     ("hollin-delf", "lake-skin", 52.0),
     ("hollin-delf", "sump-skin", 50.0),
     ("hollin-delf", "benches-skin", 3.5),
+    ("hollin-delf", "heap-shell-1", 34.0),
+    ("hollin-delf", "heap-shell-2", 33.0),
     ("hollin-delf", "heap-skin", 9.0),
     ("hollin-delf", "lake-seal-1", 5.0),
     ("hollin-delf", "lake-seal-2", 3.0),

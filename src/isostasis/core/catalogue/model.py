@@ -74,12 +74,16 @@ class Reacts(Entry):
 
 class Material(Entry):
     """One thing that is bought. `density` is as it is scooped or poured; `particle_density` is what the
-    grains of a powder occupy once wet (the same as `density` for liquids). Sheets come in panels. A glue joins
-    sheets in `glue_line_h` hours: a line between them has no drying face, so the law of drying is no use there."""
+    grains of a powder occupy once wet (the same as `density` for liquids). Sheets come in panels; cloth comes on rolls
+    (length, width) and takes up `takes_water` ml a gram when it is dipped. A glue joins sheets in `glue_line_h` hours:
+    a line between them has no drying face, so the law of drying is no use there."""
 
     id: Id
     name: str
-    family: Literal["water", "powder", "binder", "seal", "varnish", "resin", "colour", "foam", "paper", "board", "glue"]
+    family: Literal[
+        "water", "powder", "binder", "seal", "varnish", "resin", "colour", "foam", "paper", "cloth", "board", "glue",
+        "paste",
+    ]  # fmt: skip
     density: Positive
     particle_density: Positive | None = None
     part_density: tuple[tuple[Literal["A", "B"], Positive], ...] = ()
@@ -91,11 +95,15 @@ class Material(Entry):
     glue_how: str = "spread thinly, press down, leave under weights overnight"
     thickness_mm: Positive | None = None
     panel_mm: tuple[Positive, Positive] | None = None
+    roll_mm: tuple[Positive, Positive] | None = None
+    takes_water: Annotated[float, Field(ge=0, le=10)] = 0.0
     seals: bool = False
     thermal: Thermal | None = None
+    sets: Sets | None = None
     dries: Dries | None = None
     colour: Colour = "#b8aa94"
     hazards: tuple[str, ...] = ()
+    look_for: tuple[str, ...] = ()
     sold_by: Literal["ml", "g", "mm2", "piece"] = "ml"
     source: str
 
@@ -129,6 +137,7 @@ class Mix(Entry):
     thermal: Thermal | None = None
     colour: Colour = "#b8aa94"
     most_mm: Positive | None = None
+    slump_mm: Positive | None = None
     look_for: tuple[str, ...] = ()
     source: str
 

@@ -13,8 +13,8 @@ from ..fault import Fault, Faults, fault
 from .scene import EDGE_MM, Form, Lift, NearArea, RestArea, Scene, scene_model
 
 # Kinds that the format knows and this version does not build yet: refused by name.
-LATER_LIFTS = ("shell", "texture", "fix")
-LATER_KEYS = ("gates", "stands", "face_mm2")
+LATER_LIFTS = ("texture", "fix")
+LATER_KEYS = ("gates", "stands")
 
 _RIGHT = {
     "missing": "add it",
@@ -67,14 +67,15 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
         return Fault(where, what, right or "see docs/formats.md")
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         known = ", ".join(kinds["lifts" if ".lifts[" in where else "forms"])
-        later = [key for key in LATER_KEYS if isinstance(error["input"], dict) and key in error["input"]]
-        if where.endswith("area") and later:
-            return Fault(f"{where}.{later[0]}", "is not built yet in this version", "give an outline, or take the rest")
         if where.endswith(("area", "outline")):
             right = (
-                'write {"outline": [...]}, {"rest": true}, {"steeper_deg": 40}, {"below_mm": 10}, {"above_mm": 60} or '
+                'write {"outline": [...]}, {"rest": true}, {"steeper_deg": 40}, {"below_mm": 10}, {"above_mm": 60}, '
             )
-            return Fault(where, "does not say which area it means", right + '{"near": "edge", "within_mm": 15}')
+            return Fault(
+                where,
+                "does not say which area it means",
+                right + '{"near": "edge", "within_mm": 15} or {"face_mm2": 9000}',
+            )
         tag = context.get("tag")
         if tag in LATER_LIFTS:
             return Fault(f"{where}.kind", f"'{tag}' is not built yet in this version", f"it builds {known}")

@@ -226,14 +226,25 @@ class NearArea(Entry):
     within_mm: Positive
 
 
+class FaceArea(Entry):
+    """A surface that no height field can hold, an upright wall or an inner lining: its area and how steep it is.
+
+    It has amounts and hours, and no place on the ground.
+    """
+
+    face_mm2: Positive
+    slope_deg: Annotated[float, Field(ge=0, le=180)] = 90.0
+
+
 Area = Annotated[
     Annotated[OutlineArea, Tag("outline")]
     | Annotated[RestArea, Tag("rest")]
     | Annotated[SteeperArea, Tag("steeper_deg")]
     | Annotated[BelowArea, Tag("below_mm")]
     | Annotated[AboveArea, Tag("above_mm")]
-    | Annotated[NearArea, Tag("near")],
-    _given("outline", "rest", "steeper_deg", "below_mm", "above_mm", "near"),
+    | Annotated[NearArea, Tag("near")]
+    | Annotated[FaceArea, Tag("face_mm2")],
+    _given("outline", "rest", "steeper_deg", "below_mm", "above_mm", "near", "face_mm2"),
 ]
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import exp
+
 LABEL_TEMP_C = 20.0
 WORKING_SHARE = 0.5  # of the initial set
 
@@ -18,3 +20,16 @@ def set_minutes(label_min: float, label_ratio: float, water_ratio: float, temp_c
         raise ValueError("times and water ratios are above 0")
     warmer = min(max(temp_c, 5.0), 40.0) - LABEL_TEMP_C
     return float(label_min * (water_ratio / label_ratio) * 0.97**warmer)
+
+
+def dry_strength(water_ratio: float) -> float:
+    """Strength of pure plaster once dry, MPa: 75 exp(-2.75 w/p), `water_ratio` w/p by mass.
+
+    Indicative, for w/p 0.45 to 1.1 (held within); wet strength is about half. Source: docs/science.md, setting.
+
+    >>> round(dry_strength(0.6), 1), round(dry_strength(0.8), 1)
+    (14.4, 8.3)
+    """
+    if water_ratio <= 0:
+        raise ValueError("a water ratio is above 0")
+    return float(75 * exp(-2.75 * min(max(water_ratio, 0.45), 1.1)))

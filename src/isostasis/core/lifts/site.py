@@ -13,6 +13,7 @@ from ..document.scene import (
     AboveArea,
     Area,
     BelowArea,
+    FaceArea,
     Lift,
     NearArea,
     OutlineArea,
@@ -35,6 +36,7 @@ class Cover:
 
     share: Array
     inside: Array  # share of each cell that lies on the base
+    face: FaceArea | None = None  # a surface that the ground cannot hold: it has an area and no cells
 
     @property
     def mask(self) -> Mask:
@@ -102,10 +104,15 @@ def covers(areas: tuple[tuple[Area, Line | None], ...], bare: Ground) -> tuple[C
     shares: list[Array | None] = [None] * len(areas)
     for index in reversed(range(len(areas))):
         area, near = areas[index]
-        if not isinstance(area, RestArea):
+        if isinstance(area, FaceArea):
+            shares[index] = np.zeros(bare.shape)
+        elif not isinstance(area, RestArea):
             claimed = np.minimum(_claim(area, bare, near), free)
             shares[index], free = claimed, free - claimed
-    return tuple(Cover(free if share is None else share, bare.inside) for share in shares)
+    return tuple(
+        Cover(free if share is None else share, bare.inside, area if isinstance(area, FaceArea) else None)
+        for share, (area, _) in zip(shares, areas, strict=True)
+    )
 
 
 def owned(scene: Scene, bare: Ground, board: Ground) -> dict[str, Cover]:
@@ -124,7 +131,7 @@ def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
     claims = [
         (patch.id, _claim(patch.area, bare, places.get(getattr(patch.area, "near", ""))))
         for patch in scene.patches
-        if not isinstance(patch.area, RestArea)
+        if not isinstance(patch.area, RestArea | FaceArea)
     ]
     found = []
     for index, (loser, earlier) in enumerate(claims):
@@ -141,7 +148,9 @@ def _cell_areas(ground: Ground) -> Array:
 
 
 def true_area(ground: Ground, cover: Cover) -> float:
-    """True area in mm2 of a patch on this ground."""
+    """True area in mm2 of a patch on this ground; of a face as it was given."""
+    if cover.face:
+        return cover.face.face_mm2
     return float((_cell_areas(ground) * cover.share).sum())
 
 
@@ -191,12 +200,15 @@ class Labels:
         return Mix(
             id=material.id,
             name=material.name,
-            family="seal" if material.seals else "colour",
+            family="skin" if material.family == "cloth" else "seal" if material.seals else "colour",
             ingredients=(Part(material=material.id, parts=1),),
+            sets=material.sets,
             dries=material.dries,
             film_mm=material.film_mm,
             seals=material.seals,
+            thermal=material.thermal,
             colour=material.colour,
+            look_for=material.look_for,
             source=material.source,
         )
 
@@ -267,6 +279,14 @@ class Notice:
 
 
 @dataclass(frozen=True, slots=True)
+class Strips:
+    """Cloth cut for one copy: strips in all, and the rolls that they come from."""
+
+    count: Figure
+    rolls: Figure
+
+
+@dataclass(frozen=True, slots=True)
 class LiftPlan:
     """All figures of one lift, for one copy of the scene."""
 
@@ -284,6 +304,7 @@ class LiftPlan:
     pools: tuple[PoolFigures, ...] | None = None
     drunk_ml: Figure | None = None
     lost_ml: Figure | None = None
+    strips: Strips | None = None
 
 
 @dataclass(frozen=True, slots=True)

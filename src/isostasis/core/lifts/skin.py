@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 from typing import Annotated, Literal
 
@@ -14,12 +15,14 @@ from ..document.scene import Lift
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.offset import fill_to_slope, laid
+from ..ground.surface import slopes
 from ..hardening.drying import CRITICAL_SHARE, hours_to_share, open_hours
-from ..hardening.setting import WORKING_SHARE, set_minutes
+from ..hardening.setting import WORKING_SHARE, dry_strength, set_minutes
+from ..mixing.consistency import Purpose, for_purpose
 from ..mixing.parts import water_ratio, wet
 from .amount import mixed
 from .site import Course, Cover, Hours, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span, true_area
-from .wet_film import next_and_full
+from .wet_film import drying_hours, next_and_full
 
 
 class Skin(Lift):
@@ -29,9 +32,14 @@ class Skin(Lift):
     mix: Id
     depth_mm: Annotated[float, Field(gt=0, le=200)]
     fill_steps_deg: Annotated[float, Field(gt=0, lt=90)] | None = None
+    consistency: Purpose = "general"
+    courses: Annotated[int, Field(ge=1, le=20)] = 1
 
 
 MODEL = Skin
+CHALKY_RATIO = 1.0  # water to powder by mass, craft estimate
+SAGS_DEG = 20.0  # craft estimate
+HOT_MM = 40.0  # a setting lump thicker than this gets hot
 
 
 @lru_cache(maxsize=64)
@@ -58,7 +66,8 @@ def lay(lift: Skin, site: Site) -> Ground:
 
 def work(lift: Skin, site: Site, labels: Labels) -> Work:
     """Amounts from the true area, hours from setting and drying."""
-    mix, bed, climate = labels.mix_of(lift), _bed(lift, site), site.climate
+    mix = for_purpose(labels.mix_of(lift), lift.consistency, labels.materials)
+    bed, climate = _bed(lift, site), site.climate
     area = true_area(bed, site.cover)
     skin_ml = area * lift.depth_mm / 1000
     fill_ml = float(((bed.z - site.ground.z) * site.cover.share).sum()) * bed.cell_area / 1000
@@ -75,12 +84,13 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
     water = wet(mix, labels.materials)
     dries = mix.dries
     diffusivity = dries.diffusivity_m2_s if dries else 1e-9
-    deepest = lift.depth_mm + (float((bed.z - site.ground.z)[site.cover.mask].max(initial=0.0)) if fill_ml else 0.0)
+    whole = lift.depth_mm + (float((bed.z - site.ground.z)[site.cover.mask].max(initial=0.0)) if fill_ml else 0.0)
+    deepest = whole / lift.courses
     to_lose = water.free_water_g_per_ml * deepest * 1000
 
     sets_h = None
     if mix.sets:
-        ratio = water_ratio(mix, labels.materials)
+        ratio = water_ratio(mix, labels.materials) or mix.sets.water_ratio
         sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, climate.temp_c[0]) / 60
         workable = span(
             sets_h * WORKING_SHARE,
@@ -99,12 +109,16 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
     # What never dries here stays workable: then the bowl alone limits a batch.
     working_min = None if workable.value is None else workable.value * 60
     placeable = site.bench.bowl_ml if working_min is None else site.bench.spread_ml_per_min * working_min
+    each_ml = volume.number / lift.courses
     reckoned = mixed(
-        site, labels, mix, (volume.number,), (volume.term("in place"),), site.bench.bowl_ml,
-        placeable,
+        site, labels, mix, (each_ml,) * lift.courses, (volume.term("in place"),), site.bench.bowl_ml, placeable,
     )  # fmt: skip
-    batches = reckoned.batches[0]
-    spread = volume.number * site.scene.copies / site.bench.spread_ml_per_min
+    spread = each_ml * site.scene.copies / site.bench.spread_ml_per_min
+    course_ready = drying_hours(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE, "ready for the next course at")
+    layer = Layer(
+        Figure(lift.depth_mm / lift.courses, "mm", "thickness / courses, as this scene says"),
+        replace(volume, value=each_ml, law=volume.law + (" / courses" if lift.courses > 1 else "")),
+    )
     plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,
@@ -112,7 +126,7 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
         mix_ml=reckoned.mix_ml,
         mass_g=reckoned.mass_g,
         ingredients=reckoned.ingredients,
-        layers=(Layer(Figure(lift.depth_mm, "mm", "as this scene says"), volume),),
+        layers=(layer,) * lift.courses,
         hours=Hours(workable, next_h, full_h),
         windows=_windows(
             site,
@@ -120,17 +134,34 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
             sets_h,
             hours_to_share(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE),
         ),
-        look_for=mix.look_for,
-        warnings=_warnings(lift, mix, site, deepest, next_h),
+        look_for=(*mix.look_for, *_measured(mix, labels)),
+        warnings=_warnings(lift, mix, site, deepest, next_h, labels),
     )
-    course = Course(
-        do=f"Mix and lay {mix.name.lower()} on {site.patch.name}, {lift.depth_mm:g} mm",
-        batches=batches,
-        working_min=working_min,
-        hands_on_min=5 + 6 * batches.count + spread,
-        wait_h=next_h.value,
+    courses = tuple(
+        Course(
+            do=f"Mix and lay {mix.name.lower()} on {site.patch.name}, {lift.depth_mm / lift.courses:.3g} mm"
+            + (f", course {number} of {lift.courses}" if lift.courses > 1 else ""),
+            batches=batches,
+            working_min=working_min,
+            hands_on_min=5 + 6 * batches.count + spread,
+            wait_h=next_h.value if number == lift.courses else course_ready.value,
+        )
+        for number, batches in enumerate(reckoned.batches, start=1)
     )
-    return Work(plan, mix, (course,), labels.hazards(mix))
+    return Work(plan, mix, courses, labels.hazards(mix))
+
+
+def _measured(mix: Mix, labels: Labels) -> tuple[str, ...]:
+    """What shows that it is mixed right, and what it will be worth dry."""
+    told = []
+    if mix.slump_mm:
+        told.append(f"a level spoonful turned out on a plate spreads to about {mix.slump_mm:.0f} mm")
+    ratio = water_ratio(mix, labels.materials)
+    if ratio and wet(mix, labels.materials).plaster_share > 0:
+        told.append(
+            f"water to powder {ratio:.2f} by mass: dry, about {dry_strength(ratio):.0f} MPa if it were pure plaster"
+        )
+    return tuple(told)
 
 
 def _windows(site: Site, workable: float | None, sets_h: float | None, damp_h: float | None) -> tuple[Window, ...]:
@@ -145,7 +176,7 @@ def _windows(site: Site, workable: float | None, sets_h: float | None, damp_h: f
     return tuple(windows)
 
 
-def _warnings(lift: Skin, mix: Mix, site: Site, deepest: float, next_h: Figure) -> tuple[Notice, ...]:
+def _warnings(lift: Skin, mix: Mix, site: Site, deepest: float, next_h: Figure, labels: Labels) -> tuple[Notice, ...]:
     notices = []
     if mix.most_mm and deepest > mix.most_mm + 1e-9:
         courses = int(np.ceil(deepest / mix.most_mm - 1e-9))
@@ -153,6 +184,16 @@ def _warnings(lift: Skin, mix: Mix, site: Site, deepest: float, next_h: Figure) 
             Notice("may-crack", f"{deepest:.3g} mm of {mix.name.lower()} in one go may crack and dries slowly; "
                    f"{courses} thinner lifts are safer ({mix.most_mm:g} mm at most each).")
         )  # fmt: skip
+    if water_ratio(mix, labels.materials) > CHALKY_RATIO:
+        text = "More water than powder by weight: it will be soft and chalky. Mix it stiffer."
+        notices.append(Notice("chalky", text))
+    steepest = float(np.degrees(np.arctan(slopes(site.ground)[site.cover.mask])).max(initial=0.0))
+    if lift.consistency == "floor" and steepest > SAGS_DEG:
+        text = f"Mixed to level itself it sags from ground of {steepest:.0f}°: cliff or general consistency there."
+        notices.append(Notice("sags", text))
+    if mix.sets and deepest > HOT_MM:
+        text = f"A lump of {deepest:.0f} mm heats as it sets and may soften the foam under it: fill with foam first."
+        notices.append(Notice("sets-hot", text))
     if next_h.value is None:
         notices.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
     return tuple(notices)

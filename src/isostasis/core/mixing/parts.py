@@ -40,6 +40,7 @@ class Wet:
     masses: tuple[float, ...]
     volume_ml: float
     free_water_g: float
+    plaster_share: float = 0.0  # of the mass
 
     @property
     def density(self) -> float:
@@ -67,7 +68,7 @@ def wet(mix: Mix, materials: Mapping[str, Material]) -> Wet:
             water += mass
         elif material.dries and material.dries.solids is not None:
             water += mass * (1 - material.dries.solids)
-    return Wet(tuple(masses), volume * (1 + mix.air), max(0.0, water - BOUND_WATER * plaster))
+    return Wet(tuple(masses), volume * (1 + mix.air), max(0.0, water - BOUND_WATER * plaster), plaster / sum(masses))
 
 
 def water_ratio(mix: Mix, materials: Mapping[str, Material]) -> float:

@@ -237,7 +237,8 @@ def foam_lists(scene: Scene, built: Build) -> dict[str, FoamList]:
         size = f"{panel[0]:g} × {panel[1]:g} mm"
         each = scene.bench.price_each(name)
         count = Figure(
-            len(panels), "panels", "pieces nested largest first, four ways round, 3 mm between them",
+            len(panels), "panel" if len(panels) == 1 else "panels",
+            "pieces nested largest first, four ways round, 3 mm between them",
             (Term("pieces", len(pieces)), Term("panel", size, "", f"label of {material.name}"),
              Term("the area alone would ask for", bound, "panels")),
         )  # fmt: skip

@@ -95,14 +95,14 @@ def _draped(z: Array, cell_mm: float, wanted: Array) -> float:
 
 
 def crossing(scene: Scene, built: Build, axis: str, at: float) -> list[Lift]:
-    """Skins that set and lie across a joint: a separator stands in it while they are wet."""
+    """Shells and skins that set and lie across a joint: a separator stands in it while they are wet."""
     labels = Labels.of(scene)
     found = []
     for patch in scene.patches:
         _, before, behind, _ = _sides(built.bare, axis, at, built.covers[patch.id].share)
         if (before + behind).max() <= 0:
             continue
-        found += [lift for lift in patch.lifts if lift.kind == "skin" and labels.mix_of(lift).sets]
+        found += [lift for lift in patch.lifts if labels.mix_of(lift).sets]
     return found
 
 
@@ -116,8 +116,11 @@ def separator(scene: Scene, built: Build, lift: Lift, axis: str, at: float) -> S
     wanted = np.maximum(own, other)
     length = _draped(np.maximum(before, behind), ground.cell_mm, wanted)
     temp = stage.site.climate.temp_c[0]
-    sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, water_ratio(mix, labels.materials), temp) / 60
-    depth = float(getattr(lift, "depth_mm", 0.0))
+    ratio = water_ratio(mix, labels.materials) or mix.sets.water_ratio  # what comes dry on a cloth has no water yet
+    sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, temp) / 60
+    rise = np.where(stage.site.cover.mask, stage.after.z - ground.z, 0.0)
+    _, depth_here, depth_there, _ = _sides(ground, axis, at, rise)
+    depth = float(max(depth_here.max(), depth_there.max()))
     return Separator(
         lift.id,
         Figure(length, "mm", "along the ground that the skin goes on, up and down its steps",

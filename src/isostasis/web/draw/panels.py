@@ -234,6 +234,14 @@ def _area(x: Array, low: Array, high: Array, frame: Frame) -> str:
     return "M" + "L".join(top + bottom) + "Z"
 
 
+def _between(x: Array, low: Array, high: Array, frame: Frame) -> str:
+    """Between two lines of heights, just where the upper one is higher; empty where it nowhere is."""
+    there = np.convolve(high - low > 0.01, (1, 1, 1), mode="same") > 0
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], there, [False])).astype(int)))
+    runs = [slice(start, end) for start, end in zip(edges[::2], edges[1::2], strict=True)]
+    return "".join(_area(x[run], low[run], np.maximum(high, low)[run], frame) for run in runs)
+
+
 def _ends(ground: Ground, row: int, scene: Scene) -> tuple[Array, slice]:
     """x of the cut's points (cells on the base, the outermost moved out to its edge) and which cells they are."""
     x, _ = centres(ground.shape, ground.cell_mm)
@@ -258,10 +266,7 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Frame, labels:
         low, high = np.minimum(before, bare), np.minimum(after, bare)
         material = labels.materials.get(one.form.made_of or "")
         kind = material.family if material and material.family in ("paper", "board") else "foam"
-        there = np.convolve(high - low > 0.01, (1, 1, 1), mode="same") > 0
-        edges = np.flatnonzero(np.diff(np.concatenate(([False], there, [False])).astype(int)))
-        runs = [slice(start, end) for start, end in zip(edges[::2], edges[1::2], strict=True)]
-        d = "".join(_area(x[run], low[run], np.maximum(high, low)[run], frame) for run in runs)
+        d = _between(x, low, high, frame)
         if d:
             shapes.append(CutShape(d, kind, one.form.title))
         before = after
@@ -287,8 +292,9 @@ def cut_shapes(
         if lift.kind == "pour":
             continue
         before, after = stage.site.ground.z[row, part], stage.after.z[row, part]
-        if (after - before).max(initial=0.0) > 0.01:
-            shapes.append(CutShape(_area(x, before, after, frame), "skin", lift.title))
+        d = _between(x, before, after, frame)
+        if d:
+            shapes.append(CutShape(d, "shell" if lift.kind == "shell" else "skin", lift.title))
     return shapes
 
 

@@ -62,7 +62,7 @@ def _colours(scene: Scene, built: Build, stage: str, water: bool = False) -> Arr
         colour = None
         for lift in patch.lifts:
             mix = labels.mix_of(lift)
-            if lift.id in laid and (lift.kind == "skin" or (lift.kind == "coat" and mix.family == "colour")):
+            if lift.id in laid and (mix.family == "skin" or (lift.kind == "coat" and mix.family == "colour")):
                 colour = _rgb(mix.colour)
         if colour is not None:
             share = built.covers[patch.id].share[..., None] / np.maximum(built.bare.inside[..., None], 1e-9)

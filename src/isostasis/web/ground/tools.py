@@ -96,6 +96,7 @@ AREA_WORDS = {
     "below_mm": "lower than",
     "above_mm": "higher than",
     "near": "within a distance of",
+    "face_mm2": "a face beside the ground, of area",
 }
 
 
@@ -106,6 +107,8 @@ def area_words(area: Any, opened: Opened) -> str:
         return AREA_WORDS[kind]
     if kind == "steeper_deg":
         return f"steeper than {area.steeper_deg:g}°"
+    if kind == "face_mm2":
+        return f"a face of {opened.show(area.face_mm2, 'mm2')}"
     if isinstance(area, NearArea):
         things = {one.id: one.title for one in opened.scene.forms}
         things |= {one.id: one.name for one in (*opened.scene.protect, *opened.scene.flats)}
@@ -157,6 +160,8 @@ def _area(opened: Opened) -> Document:
         return {"steeper_deg": numeral("size", "steeper than")}
     if kind in ("below_mm", "above_mm"):
         return {kind: round(measure("size", "length", AREA_WORDS[kind], g.measures), 3)}
+    if kind == "face_mm2":
+        return {"face_mm2": round(measure("size", "area", "area", g.measures), 3)}
     if kind == "near":
         within = round(measure("size", "length", "distance", g.measures), 3)
         return {"near": request.form.get("near", "edge"), "within_mm": within}

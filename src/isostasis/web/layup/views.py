@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, g, render_template, request, url_for
@@ -11,9 +12,10 @@ from werkzeug.wrappers import Response
 from ...core.catalogue import shipped
 from ...core.document.scene import Patch
 from ...core.fault import fault
+from ...core.lifts.shell import Shell, plan_of
 from ...core.plan import first_level
 from ..draw.core_sample import ROW, core_sample
-from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, open_scene
+from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, numeral_of, open_scene
 from ..ground.views import drawn
 
 blueprint = Blueprint("layup", __name__)
@@ -36,6 +38,31 @@ def coats_of(opened: Opened) -> list[tuple[str, str]]:
     return materials_of(opened, "seal", "varnish", "colour", "binder") + [
         (f"mix:{one}", name) for one, name in mixes_of(opened, "binder")
     ]
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """A cutting plan drawn: rolls as rows of strips, to scale along and across."""
+
+    rolls: list[list[tuple[float, float, float, float]]]
+    length_mm: float
+    width_mm: float
+    more: int
+
+
+def cuttings(opened: Opened, patch: Patch | None, most: int = 6) -> dict[str, Cutting]:
+    """The cutting plan of every shell of a patch, its first rolls."""
+    found = {}
+    for lift in patch.lifts if patch else ():
+        if isinstance(lift, Shell):
+            cuts = plan_of(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+            length, width = opened.labels.materials[lift.material].roll_mm or (1.0, 1.0)
+            rolls = [
+                [(strip.begin_mm, strip.lane * cuts.width_mm, strip.length_mm, cuts.width_mm) for strip in roll]
+                for roll in cuts.rolls[:most]
+            ]
+            found[lift.id] = Cutting(rolls, length, width, len(cuts.rolls) - len(rolls))
+    return found
 
 
 def _patch(opened: Opened) -> Patch | None:
@@ -63,6 +90,8 @@ def page(slug: str) -> str:
         else None,
         row_height=ROW,
         skins=mixes_of(opened, "skin"),
+        cloths=materials_of(opened, "cloth"),
+        cuttings=cuttings(opened, patch),
         coats=coats_of(opened),
         resins=mixes_of(opened, "resin"),
         basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
@@ -74,9 +103,27 @@ def _then(slug: str, patch: str) -> str:
     return url_for("layup.page", slug=slug, patch=patch)
 
 
+def _whole(field: str, what: str, text: str | None = None) -> int:
+    """A whole number from the form. Raises Faults."""
+    value = numeral(field, what) if text is None else numeral_of(text, what)
+    if value != int(value):
+        raise fault(what, f"{value:g} is no whole number", "write 1, 2 or 3")
+    return int(value)
+
+
+def _shell(data: Document) -> None:
+    data["material"] = request.form.get("material", "plaster-cloth")
+    data["layers"] = _whole("layers", "layers")
+
+
 def _skin(data: Document) -> None:
     data["mix"] = request.form.get("mix", "")
     data["depth_mm"] = round(measure("depth", "length", "thickness", g.measures), 3)
+    data["consistency"] = request.form.get("consistency", "general")
+    data["courses"] = _whole("courses", "courses", request.form.get("courses", "1"))
+    data.pop("fill_steps_deg", None)
+    if request.form.get("fill_steps", "").strip():
+        data["fill_steps_deg"] = numeral("fill_steps", "slope of filled steps")
 
 
 def _coat(data: Document) -> None:
@@ -84,17 +131,14 @@ def _coat(data: Document) -> None:
     data.pop("mix", None)
     data.pop("material", None)
     data.update({"mix": what[4:]} if what.startswith("mix:") else {"material": what})
-    coats = numeral("coats", "coats")
-    if coats != int(coats):
-        raise fault("coats", f"{coats:g} is no whole number", "write 1, 2 or 3")
-    data["coats"] = int(coats)
+    data["coats"] = _whole("coats", "coats")
 
 
 def _pour(data: Document) -> None:
     data["mix"] = request.form.get("mix", "")
 
 
-_FIELDS: dict[str, Callable[[Document], None]] = {"skin": _skin, "coat": _coat, "pour": _pour}
+_FIELDS: dict[str, Callable[[Document], None]] = {"shell": _shell, "skin": _skin, "coat": _coat, "pour": _pour}
 
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/lifts")
@@ -102,7 +146,7 @@ def add(slug: str, patch_id: str) -> Response:
     """A lift on top of the lay-up."""
     kind = request.form.get("kind", "")
     if kind not in _FIELDS:
-        raise fault("kind", f"'{kind}' is no kind of lift that is built", "choose skin, coat or pour")
+        raise fault("kind", f"'{kind}' is no kind of lift that is built", "choose shell, skin, coat or pour")
     opened = open_scene(slug)
     patch = next((one for one in opened.scene.patches if one.id == patch_id), None)
     if patch is None:

@@ -1,0 +1,246 @@
+"""A shell: plaster cloth laid wet in layers. It sets in minutes, then dries."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+from math import ceil
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..catalogue import Material
+from ..catalogue.model import Id
+from ..document.scene import Lift
+from ..fault import fault
+from ..figure import Figure, Term
+from ..ground.field import Ground
+from ..ground.offset import laid
+from ..hardening.climate import Climate
+from ..hardening.setting import set_minutes
+from ..mixing.batches import Batches
+from ..mixing.parts import BOUND_WATER
+from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
+from .site import (
+    Course,
+    Cover,
+    Hours,
+    Ingredient,
+    Labels,
+    Layer,
+    LiftPlan,
+    Notice,
+    Site,
+    Strips,
+    Window,
+    Work,
+    span,
+    true_area,
+)
+from .wet_film import next_and_full
+
+LAYER_MM = 1.0
+SECONDS_A_STRIP = 40.0  # dip, drain, lay, smooth; craft estimate
+TUB_DEPTH_MM = 50.0
+WASHED_OUT = 0.10  # of the cloth's plaster, left in the tub; craft estimate
+CLOUDED = 0.08  # by mass: from here on the tub sets the plaster too fast
+THIN_BOARD_MM = 4.0
+
+
+class Shell(Lift):
+    """So many layers of cloth."""
+
+    kind: Literal["shell"] = "shell"
+    material: Id
+    layers: Annotated[int, Field(ge=1, le=10)] = 1
+    names_mix = ()
+
+
+MODEL = Shell
+
+
+@lru_cache(maxsize=64)
+def _laid(ground: Ground, cover: Cover, depth_mm: float, material: str) -> Ground:
+    return ground.after(laid(ground, cover.mask, depth_mm), material)
+
+
+def _thickness(lift: Shell, labels: Labels) -> float:
+    return lift.layers * (labels.materials[lift.material].thickness_mm or LAYER_MM)
+
+
+def lay(lift: Shell, site: Site) -> Ground:
+    """The ground after the shell."""
+    return _laid(site.ground, site.cover, _thickness(lift, Labels.of(site.scene)), lift.material)
+
+
+@lru_cache(maxsize=64)
+def cut(area_mm2: float, layers: int, roll_mm: tuple[float, float], tub_mm: tuple[float, float]) -> CuttingPlan:
+    """The cutting plan, kept."""
+    return cutting_plan(area_mm2, layers, roll_mm, tub_mm)
+
+
+def plan_of(lift: Shell, site: Site, labels: Labels) -> CuttingPlan:
+    """How the cloth of this shell is cut, for one copy. Raises Faults for cloth without a roll, or too small a tub."""
+    cloth = labels.materials[lift.material]
+    if cloth.roll_mm is None:
+        raise fault(
+            f"{site.where}.material",
+            f"'{cloth.id}' is no cloth on a roll",
+            "name plaster-cloth, or a cloth of your own",
+        )
+    try:
+        return cut(true_area(site.ground, site.cover), lift.layers, cloth.roll_mm, site.bench.tub_mm)
+    except ValueError as problem:
+        raise fault("bench.tub_mm", str(problem), "a longer or wider tub, such as 300 x 200 mm") from None
+
+
+def work(lift: Shell, site: Site, labels: Labels) -> Work:
+    """Strips and rolls from the draped area and the tub, water, hours from setting and drying."""
+    cloth, mix, climate = labels.materials[lift.material], labels.mix_of(lift), site.climate
+    cuts, area = plan_of(lift, site, labels), true_area(site.ground, site.cover)
+    thickness = _thickness(lift, labels)
+    each = thickness / lift.layers
+    terms = (
+        Term("true area of the patch", area, "mm2", "triangulated ground under this lift"),
+        Term("layers", lift.layers, "", "this scene"),
+        Term("one layer", each, "mm", f"label of {cloth.name}"),
+    )
+    volume = Figure(area * thickness / 1000, "ml", "true area × layers × thickness of one", terms)
+    used = cuts.area_mm2
+    cloth_term = Term("cloth in them", used, "mm2", "overlaps, a twentieth spare and offcuts included")
+    cut_ml = Figure(
+        used * each / 1000, "ml", "cloth in the strips × thickness", (Term("strips", cuts.count), cloth_term)
+    )
+    grams = used * each / 1000 * cloth.density
+    weight = Term("density", cloth.density, "g/ml", f"label of {cloth.name}")
+    mass = Figure(grams, "g", "cloth in the strips × thickness × density", (cloth_term, weight))
+    water_ml = grams * cloth.takes_water
+    takes = Term("a gram takes", cloth.takes_water, "ml", f"label of {cloth.name}")
+    water = Figure(water_ml, "ml", "water that the cloth takes up", (mass.term("cloth"), takes))
+    per_mm2 = each / 1000 * cloth.density * lift.layers  # g of cloth on a mm2
+    to_lose = per_mm2 * 1e6 * max(cloth.takes_water - BOUND_WATER * cloth.hemihydrate, 0.0)
+    sets_h = _set_hours(cloth, climate)
+    workable = span(
+        sets_h / 2 if sets_h else None, "half of the initial set: each strip counts from its own dip",
+        Term("set on the label at 20 °C", cloth.sets.set_min if cloth.sets else 0.0, "min", f"label of {cloth.name}"),
+        Term("set here", sets_h or 0.0, "h", f"× 0.97 per degree above 20, room at {climate.temp_c[0]:g} °C"),
+    )  # fmt: skip
+    diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 6e-9
+    next_h, full_h = next_and_full(site.above, labels, to_lose, thickness, diffusivity, climate)
+    count, rolls = _strip_figures(cuts, area, lift, cloth, site)
+    minutes = 10 + cuts.count * site.scene.copies * SECONDS_A_STRIP / 60 / lift.layers
+    one_layer = Layer(
+        Figure(each, "mm", "as the label says"),
+        Figure(volume.number / lift.layers, "ml", "true area × thickness of one", terms),
+    )
+    plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=volume,
+        mix_ml=cut_ml,
+        mass_g=mass,
+        ingredients=(
+            Ingredient(cloth.id, None, cut_ml, mass),
+            Ingredient("water", None, water, replace(water, unit="g", law="a millilitre of it weighs a gram")),
+        ),
+        layers=(one_layer,) * lift.layers,
+        hours=Hours(workable, next_h, full_h),
+        windows=_windows(site, sets_h),
+        look_for=mix.look_for,
+        warnings=_warnings(lift, site, labels, next_h, grams),
+        strips=Strips(count, rolls),
+    )  # fmt: skip
+    size = f"{ceil(cuts.count / lift.layers)} strips of {cuts.length_mm:.0f} × {cuts.width_mm:.0f} mm"
+    courses = tuple(
+        Course(
+            do=f"Lay {cloth.name.lower()} on {site.patch.name}"
+            + (f", layer {number} of {lift.layers}" if lift.layers > 1 else "")
+            + f": {size}",
+            batches=Batches(0, 0.0, 0.0, 0.0),
+            working_min=None if sets_h is None else sets_h * 30,
+            hands_on_min=minutes,
+            wait_h=next_h.value if number == lift.layers else sets_h or 0.0,
+        )
+        for number in range(1, lift.layers + 1)
+    )
+    return Work(plan, mix, courses, labels.hazards(mix))
+
+
+def _set_hours(cloth: Material, climate: Climate) -> float | None:
+    if cloth.sets is None:
+        return None
+    return set_minutes(cloth.sets.set_min, cloth.sets.water_ratio, cloth.sets.water_ratio, climate.temp_c[0]) / 60
+
+
+def _strip_figures(cuts: CuttingPlan, area: float, lift: Shell, cloth: Material, site: Site) -> tuple[Figure, Figure]:
+    assert cloth.roll_mm is not None
+    tub = f"{site.bench.tub_mm[0]:g} × {site.bench.tub_mm[1]:g} mm"
+    each = Term("covers, overlaps taken off", cuts.covers_mm2 / max(cuts.count, 1), "mm2", f"overlap {OVERLAP_MM:g} mm")
+    size = Term("strip", f"{cuts.length_mm:.0f} × {cuts.width_mm:.0f} mm", "", f"your tub, {tub}")
+    terms = Term("true area", area, "mm2"), Term("layers", lift.layers), size, each
+    law = "layers × true area × 1.05 / what one covers, offcuts used up too"
+    count = Figure(cuts.count, "strip" if cuts.count == 1 else "strips", law, terms)
+    roll = f"{cloth.roll_mm[0]:g} × {cloth.roll_mm[1]:g} mm"
+    rolls = Figure(
+        len(cuts.rolls), "roll" if len(cuts.rolls) == 1 else "rolls", "rolls opened one after the other",
+        (Term("roll", roll, "", f"label of {cloth.name}"), Term("cloth in the strips", cuts.area_mm2, "mm2"),
+         Term("one roll holds", cloth.roll_mm[0] * cloth.roll_mm[1], "mm2")),
+    )  # fmt: skip
+    return count, rolls
+
+
+def _windows(site: Site, sets_h: float | None) -> tuple[Window, ...]:
+    if sets_h is None:
+        return ()
+    windows = [
+        Window("smooth until the weave closes", 0.0, sets_h / 2),
+        Window("smooth once more as it stiffens", sets_h / 2, sets_h),
+    ]
+    if site.scene.base.joints_x_mm or site.scene.base.joints_y_mm:
+        windows.append(Window("pull separators", sets_h, 2 * sets_h))
+    return tuple(windows)
+
+
+def _warnings(lift: Shell, site: Site, labels: Labels, next_h: Figure, grams: float) -> tuple[Notice, ...]:
+    notices = []
+    own = site.cover.mask
+    under = _tops(site.ground, labels)
+    if lift.layers < 2 and (under == "paper")[own].any():
+        text = "One layer sags over the gaps of crumpled paper: two layers there, and close gaps under the cloth."
+        notices.append(Notice("paper-sags", text))
+    if (under == "board")[own].any():
+        text = "Bare board steals the cloth's water along here: wet it or seal it first."
+        notices.append(Notice("thirsty-timber", text))
+        board = labels.materials[site.scene.base.board]
+        if (board.thickness_mm or 9.0) <= THIN_BOARD_MM:
+            text = (
+                f"A board of {board.thickness_mm:g} mm wetted on one face may warp, and a pour finds the low side: "
+                "wet both faces, or clamp it."
+            )
+            notices.append(Notice("board-warps", text))
+    tub_g = site.bench.tub_mm[0] * site.bench.tub_mm[1] * TUB_DEPTH_MM / 1000
+    changes = int(grams * site.scene.copies * WASHED_OUT / (CLOUDED * tub_g))
+    if changes:
+        times = "once" if changes == 1 else f"{changes} times"
+        text = f"Change the tub's water {times}: clouded with plaster it sets the cloth in half the time."
+        notices.append(Notice("change-the-tub", text))
+    if next_h.value is None:
+        notices.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
+    return tuple(notices)
+
+
+@lru_cache(maxsize=16)
+def _tops_of(ground: Ground, families: tuple[tuple[str, str], ...]) -> np.ndarray:
+    of, z = dict(families), np.zeros(ground.shape)
+    top = np.full(ground.shape, "board", dtype="<U8")
+    for what, here, after in ground.history:
+        rises = after > z[here] + 1e-9
+        top[here][rises] = of.get(what or "", "mix")
+        z[here] = after
+    return top
+
+
+def _tops(ground: Ground, labels: Labels) -> np.ndarray:
+    """The family (ny, nx) of what lies on top of each cell: board, foam, paper, cloth; "mix" for what was mixed."""
+    return _tops_of(ground, tuple(sorted((name, one.family) for name, one in labels.materials.items())))
