@@ -17,6 +17,7 @@ VIEWS = [
     "/s/hollin-delf/ground/files",
     "/things",
     "/s/hollin-delf/layup",
+    "/s/hollin-delf/layup/schools?lift=benches-skin",
     "/s/hollin-delf/pour",
     "/s/hollin-delf/mix",
     "/s/hollin-delf/history",

@@ -1,4 +1,4 @@
-"""Settings: reading system, light or dark, the user's bench, the stand-in level, and the key that signs cookies."""
+"""Settings: reading system, light or dark, the user's bench and lay-ups, the stand-in level, the key of cookies."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench
 from .tables import SettingRow
 
-Name = Literal["system", "theme", "bench", "secret", "level"]
+Name = Literal["system", "theme", "bench", "secret", "level", "layups"]
 
 
 def get(session: Session, name: Name, default: Any) -> Any:

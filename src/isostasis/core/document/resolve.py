@@ -55,6 +55,8 @@ def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> S
         if kind == "material":
             if name in materials:
                 used_materials[name] = materials[name]
+                if materials[name].takes_water:
+                    used_materials["water"] = materials["water"]
             else:
                 faults.append(_missing(where, kind, name, materials))
         elif name not in mixes:

@@ -205,7 +205,7 @@ def _windows(site: Site, sets_h: float | None) -> tuple[Window, ...]:
 def _warnings(lift: Shell, site: Site, labels: Labels, next_h: Figure, grams: float) -> tuple[Notice, ...]:
     notices = []
     own = site.cover.mask
-    under = _tops(site.ground, labels)
+    under = tops(site.ground, labels)
     if lift.layers < 2 and (under == "paper")[own].any():
         text = "One layer sags over the gaps of crumpled paper: two layers there, and close gaps under the cloth."
         notices.append(Notice("paper-sags", text))
@@ -241,6 +241,6 @@ def _tops_of(ground: Ground, families: tuple[tuple[str, str], ...]) -> np.ndarra
     return top
 
 
-def _tops(ground: Ground, labels: Labels) -> np.ndarray:
+def tops(ground: Ground, labels: Labels) -> np.ndarray:
     """The family (ny, nx) of what lies on top of each cell: board, foam, paper, cloth; "mix" for what was mixed."""
     return _tops_of(ground, tuple(sorted((name, one.family) for name, one in labels.materials.items())))

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, g, render_template, request, url_for
+from flask import Blueprint, flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import shipped
@@ -14,8 +14,10 @@ from ...core.document.scene import Patch
 from ...core.fault import fault
 from ...core.lifts.shell import Shell, plan_of
 from ...core.plan import first_level
+from ...core.schools import School, shells, skins
+from ...store import settings
 from ..draw.core_sample import ROW, core_sample
-from ..frame.opened import Document, Opened, edit, entry, measure, new_id, numeral, numeral_of, open_scene
+from ..frame.opened import Document, Opened, database, edit, entry, go, measure, new_id, numeral, numeral_of, open_scene
 from ..ground.views import drawn
 
 blueprint = Blueprint("layup", __name__)
@@ -65,6 +67,12 @@ def cuttings(opened: Opened, patch: Patch | None, most: int = 6) -> dict[str, Cu
     return found
 
 
+def _standards() -> list[str]:
+    """Names of the user's own lay-ups."""
+    with database().reading() as session:
+        return sorted(settings.get(session, "layups", {}))
+
+
 def _patch(opened: Opened) -> Patch | None:
     wanted = request.args.get("patch")
     for patch in opened.scene.patches:
@@ -92,6 +100,7 @@ def page(slug: str) -> str:
         skins=mixes_of(opened, "skin"),
         cloths=materials_of(opened, "cloth"),
         cuttings=cuttings(opened, patch),
+        standards=_standards(),
         coats=coats_of(opened),
         resins=mixes_of(opened, "resin"),
         basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
@@ -238,3 +247,109 @@ def remove_patch(slug: str, patch_id: str) -> Response:
         data["patches"].remove(entry(data, "patches", patch_id))
 
     return edit(slug, f"Removed the patch {patch_id}", change, url_for("layup.page", slug=slug))
+
+
+SCHOOL_FIGURES = ("amount", "next_h", "full_h", "weight_g", "cost", "strength_mpa")
+
+
+def _schools(opened: Opened, lift_id: str) -> tuple[Any, dict[str, School]]:
+    """A lift and its schools. Raises Faults for one that has none."""
+    try:
+        lift = opened.scene.lift(lift_id)
+    except KeyError:
+        raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
+    if lift.kind not in ("shell", "skin"):
+        raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell or a skin")
+    return lift, (skins if lift.kind == "skin" else shells)(opened.scene, lift_id)
+
+
+@blueprint.get("/s/<slug>/layup/schools")
+def schools(slug: str) -> str:
+    """A shell or a skin done otherwise, side by side."""
+    opened = open_scene(slug)
+    lift, found = _schools(opened, request.args.get("lift", ""))
+    patch = opened.scene.patch_of(lift.id)
+    return render_template(
+        "layup/schools.html",
+        opened=opened,
+        lift=lift,
+        patch=patch,
+        schools=found,
+        figures=SCHOOL_FIGURES,
+        place="layup.page",
+    )
+
+
+@blueprint.get("/s/<slug>/layup/schools/working")
+def school_working(slug: str) -> str:
+    """The terms of a figure of one school."""
+    _, found = _schools(open_scene(slug), request.args.get("lift", ""))
+    school, name = found.get(request.args.get("school", "")), request.args.get("figure", "")
+    figure = getattr(school, name) if school and name in SCHOOL_FIGURES else None
+    if figure is None:
+        raise fault("figure", "there is no such figure", "reload the page")
+    return render_template("frame/_working.html", figure=figure)
+
+
+@blueprint.post("/s/<slug>/layup/schools/<lift_id>")
+def swap(slug: str, lift_id: str) -> Response:
+    """The lift by another school: another compound, or the shell left out."""
+    opened = open_scene(slug)
+    patch, to = opened.scene.patch_of(lift_id), request.form.get("school", "")
+
+    def change(data: Document) -> None:
+        lift = entry(data, "lifts", lift_id)
+        if lift["kind"] == "skin":
+            lift["mix"] = to
+        elif to == "none":
+            entry(data, "patches", patch.id)["lifts"].remove(lift)
+
+    return edit(slug, f"{lift_id} by another school: {to}", change, _then(slug, patch.id))
+
+
+@blueprint.post("/s/<slug>/patches/<patch_id>/copy")
+def copy_layup(slug: str, patch_id: str) -> Response:
+    """The lay-up of a patch, or one of the user's standard lay-ups, on top of another patch's."""
+    opened = open_scene(slug)
+    source = request.form.get("from", "")
+    if source.startswith("standard:"):
+        with database().reading() as session:
+            lifts = settings.get(session, "layups", {}).get(source[9:])
+    else:
+        found = next((one for one in opened.document.get("patches", []) if one["id"] == source), None)
+        lifts = found.get("lifts", []) if found else None
+    if not lifts:
+        raise fault("lay-up", "there is no such lay-up, or nothing is in it", "choose another")
+    made: list[Document] = []
+    for lift in lifts:
+        if lift["kind"] == "pour":
+            continue  # a level belongs to its hollow
+        data = {**opened.document, "patches": [*opened.document.get("patches", []), {"id": "-", "lifts": made}]}
+        stem = lift["id"].rpartition("-")[2]
+        made.append(
+            {
+                **{name: value for name, value in lift.items() if name != "after"},
+                "id": new_id(data, f"{patch_id}-{stem}"),
+            }
+        )
+
+    def change(data: Document) -> None:
+        entry(data, "patches", patch_id).setdefault("lifts", []).extend(made)
+
+    return edit(slug, f"Copied a lay-up to {patch_id}", change, _then(slug, patch_id))
+
+
+@blueprint.post("/s/<slug>/patches/<patch_id>/keep")
+def keep_layup(slug: str, patch_id: str) -> Response:
+    """This lay-up as one of the user's own standard lay-ups, for every scene."""
+    opened = open_scene(slug)
+    name = request.form.get("name", "").strip()[:60]
+    if not name:
+        raise fault("name", "the lay-up has no name", "give it one, such as Quarry face")
+    lifts = entry(opened.document, "patches", patch_id).get("lifts", [])
+    if not lifts:
+        raise fault("lay-up", "nothing is in it yet", "add a lift first")
+    with database().writing() as session:
+        settings.put(session, "layups", {**settings.get(session, "layups", {}), name: lifts})
+    flash(f"{name} is kept among your lay-ups.")
+    return go(_then(slug, patch_id))

@@ -1,0 +1,102 @@
+"""The Lay-up page: shells and skins laid, done by other schools, copied and kept."""
+
+import html
+import re
+
+import pytest
+from tests.conftest import resolved
+from tests.web.test_pages import Reader, document
+
+from isostasis.core.plan import plan
+from isostasis.web import create_app
+
+
+@pytest.fixture
+def reader(demo_database, clock):
+    return Reader(create_app(demo_database, clock))
+
+
+@pytest.fixture
+def database(demo_database):
+    return demo_database
+
+
+def test_a_shell_is_laid_changed_and_drawn(reader, database):
+    at = "/s/tarn/patches/rest/lifts"
+    reader.post(at, base=1, kind="shell", material="plaster-cloth", layers="2")
+    lift = document(database)[1]["patches"][1]["lifts"][-1]
+    assert (lift["id"], lift["kind"], lift["layers"]) == ("rest-shell", "shell", 2)
+    page = reader.get("/s/tarn/layup?patch=rest").text
+    strips = int(plan(resolved(document(database)[1])).lifts["rest-shell"].strips.count.number)
+    assert page.count('class="strip"') == strips
+    assert "strips to cut" in page
+    reader.post("/s/tarn/lifts/rest-shell", base=2, patch="rest", material="plaster-cloth", layers="1")
+    assert document(database)[1]["patches"][1]["lifts"][-1]["layers"] == 1
+    assert "1.5 is no whole number" in reader.post(at, 422, base=3, kind="shell", layers="1.5").text
+    assert "is no cloth on a roll" in html.unescape(
+        reader.post(at, 422, base=3, kind="shell", material="foam-xps", layers="1").text
+    )
+
+
+def test_a_skin_by_purpose_in_courses(reader, database):
+    values = {
+        "patch": "tarn",
+        "mix": "paper-plaster",
+        "depth": "6",
+        "consistency": "cliff",
+        "courses": "2",
+        "fill_steps": "40",
+    }
+    reader.post("/s/tarn/lifts/tarn-skin", base=1, **values)
+    lift = document(database)[1]["patches"][0]["lifts"][0]
+    assert (lift["consistency"], lift["courses"], lift["fill_steps_deg"]) == ("cliff", 2, 40)
+    assert "in 2 courses" in reader.text("/s/tarn/layup?patch=tarn")
+    reader.post("/s/tarn/lifts/tarn-skin", base=2, **{**values, "fill_steps": ""})
+    assert "fill_steps_deg" not in document(database)[1]["patches"][0]["lifts"][0]
+    assert (
+        "consistency" in reader.post("/s/tarn/lifts/tarn-skin", 422, base=3, **{**values, "consistency": "soup"}).text
+    )
+
+
+def test_schools_open_their_working_and_one_is_chosen(reader, database):
+    page = reader.get("/s/hollin-delf/layup/schools?lift=benches-skin").text
+    urls = re.findall(r'hx-get="([^"]+schools/working[^"]+)"', page)
+    assert len(urls) > 30
+    for url in urls[::7]:
+        assert 'class="law"' in reader.get(html.unescape(url)).text
+    reader.post("/s/hollin-delf/layup/schools/benches-skin", base=1, school="foam-putty")
+    lifts = next(one for one in document(database, "hollin-delf")[1]["patches"] if one["id"] == "upper-benches")[
+        "lifts"
+    ]
+    assert lifts[0]["mix"] == "foam-putty"
+    assert "only voids and joints" in reader.text("/s/hollin-delf/layup/schools?lift=heap-shell")
+    reader.post("/s/hollin-delf/layup/schools/heap-shell", base=2, school="none")
+    assert "heap-shell" not in str(document(database, "hollin-delf")[1])
+    assert "has no other schools" in reader.get("/s/hollin-delf/layup/schools?lift=lake-water", 422).text
+    assert "no longer there" in reader.get("/s/hollin-delf/layup/schools?lift=nothing", 422).text
+    reader.get("/s/hollin-delf/layup/schools/working?lift=benches-skin&school=mud&figure=cost", 422)
+
+
+def test_a_lay_up_is_copied_and_kept_for_other_scenes(reader, database):
+    reader.post("/s/hollin-delf/patches/sump/copy", base=1, from_="upper-benches")
+    sump = next(one for one in document(database, "hollin-delf")[1]["patches"] if one["id"] == "sump")
+    assert [lift["id"] for lift in sump["lifts"][-2:]] == ["sump-skin-2", "sump-slate"]
+    reader.post("/s/hollin-delf/patches/upper-benches/keep", base=2, name="Quarry face")
+    assert "Quarry face" in reader.text("/s/tarn/layup?patch=rest")
+    reader.post("/s/tarn/patches/rest/copy", base=1, from_="standard:Quarry face")
+    lifts = document(database)[1]["patches"][1]["lifts"]
+    assert [(lift["kind"], lift["id"]) for lift in lifts[-2:]] == [("skin", "rest-skin"), ("coat", "rest-slate")]
+    plan(resolved(document(database)[1]))
+    assert "no such lay-up" in reader.post("/s/tarn/patches/rest/copy", 422, base=2, from_="nobody").text
+    assert "has no name" in reader.post("/s/tarn/patches/rest/keep", 422, name="").text
+
+
+def test_a_face_is_added_beside_the_ground(reader, database):
+    reader.post("/s/tarn/ground/patches", base=1, name="Portal", area="face_mm2", size="52 cm2", near="edge")
+    assert document(database)[1]["patches"][0]["area"] == {"face_mm2": 5200}
+    reader.post("/s/tarn/patches/portal/lifts", base=2, kind="skin", mix="filler-grout-render", depth="3", courses="1")
+    page = reader.text("/s/tarn/layup?patch=portal")
+    assert "A face: it has amounts and hours" in page
+    assert "a face of 52 cm²" in reader.text("/s/tarn/ground/patches")
+    for place in ("ground", "ground/flats", "ground/joints", "pour", "mix"):
+        reader.get(f"/s/tarn/{place}")
