@@ -371,11 +371,30 @@ def test_an_open_cup_stays_on_the_wet_line_past_its_time(reader, clock):
 
 
 def test_a_lift_that_was_mixed_and_then_removed_keeps_its_batch(reader, database):
-    reader.post("/s/tarn/mix/bank-skin-1-1/start")
-    reader.post("/s/tarn/lifts/bank-skin/move", base=1, how="remove", patch="rest")
-    page = reader.text("/s/tarn/mix?batch=bank-skin-1-1")
+    reader.post("/s/tarn/mix/tarn-seal-1-1/start")
+    reader.post("/s/tarn/lifts/tarn-seal/move", base=1, how="remove", patch="tarn")
+    page = reader.text("/s/tarn/mix?batch=tarn-seal-1-1")
     assert "no longer in the plan" in page
-    assert "Paper-fibre compound" in page
+    assert "acrylic-sealer" in page
+
+
+def test_one_bowl_for_two_spots_finishes_both(reader, database, clock):
+    page = reader.text("/s/tarn/mix?batch=tarn-skin-1-1")
+    assert "In this order" in page
+    assert "then Banks, skin" in " ".join(page.split())
+    batches = [
+        batch["id"]
+        for batch in json.loads(reader.get("/s/tarn/plan.json").text)["batches"]
+        if batch["id"].startswith("tarn-skin")
+    ]
+    for key in batches:
+        reader.post(f"/s/tarn/mix/{key}/start")
+        with database.reading() as session:
+            row = next(one for one in work.batches(session, scenes.find(session, "tarn")) if one.batch == key)
+        reader.post(f"/s/tarn/mix/{row.id}/finish", note="")
+    with database.reading() as session:
+        done = {event.step for event in work.events(session, scenes.find(session, "tarn"))}
+    assert {"tarn-skin", "bank-skin"} <= done
 
 
 def test_a_revision_that_this_version_cannot_plan_is_shown_as_such(reader, database):

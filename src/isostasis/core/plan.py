@@ -10,6 +10,7 @@ from itertools import takewhile
 from math import ceil, cos, radians
 from typing import Any
 
+from .batching import Share, Shared, shared, with_shares
 from .catalogue import Bench, Material, shipped
 from .document.scene import Lift, Patch, Scene
 from .fault import fault
@@ -171,6 +172,8 @@ def plan(scene: Scene) -> Plan:
     for lift_id, notices in flat_notices(scene, built).items():
         made = works[lift_id].plan
         works[lift_id] = replace(works[lift_id], plan=replace(made, warnings=(*made.warnings, *notices)))
+    groups = shared(scene, works)
+    works = with_shares(works, groups, built, labels)
     form_steps, last_form = _form_steps(scene, built)
     steps = (*form_steps, *_lift_steps(scene, built, works, last_form))
     return Plan(
@@ -179,7 +182,7 @@ def plan(scene: Scene) -> Plan:
         patches={name: _patch(built, name) for name in built.covers},
         forms={one.form.id: _form(one, labels) for one in built.forms},
         lifts={name: work.plan for name, work in works.items()},
-        batches=_batches(works),
+        batches=_batches(groups),
         steps=steps,
         cautions=_cautions(works, steps),
         buy=_buy(scene, labels, works, built),
@@ -442,32 +445,30 @@ def _lift_steps(scene: Scene, built: Build, works: dict[str, Work], last_form: s
     return steps + [step for step in aside if step not in steps]
 
 
-def _batches(works: dict[str, Work]) -> tuple[Batch, ...]:
+def _batches(groups: tuple[Shared, ...]) -> tuple[Batch, ...]:
     out = []
-    for lift_id, work in works.items():
-        for layer, course in enumerate(work.courses, start=1):
-            for number in range(1, course.batches.count + 1):
-                each = course.batches.each_ml
-                volume = Figure(
-                    each,
-                    "ml",
-                    "equal batches that the cup holds and that can be placed within the working time",
-                    (
-                        Term("to mix for this layer, all copies", course.batches.total_ml, "ml"),
-                        Term("batches", course.batches.count),
-                        Term("stays in cup and on tools", course.batches.left_ml / course.batches.count, "ml"),
-                    ),
-                )
-                out.append(
-                    Batch(
-                        f"{lift_id}-{layer}-{number}",
-                        work.mix.id,
-                        volume,
-                        course.working_min,
-                        (Feed(lift_id, layer, volume),),
-                    )
-                )
+    for group in groups:
+        count, first = group.batches.count, group.shares[0]
+        for number in range(count):
+            terms = (
+                Term("to mix, all copies and all that it feeds", group.batches.total_ml, "ml"),
+                Term("batches", count),
+                Term("stays in cup and on tools", group.batches.left_ml / count, "ml"),
+            )
+            law = "equal batches that the cup holds and that can be placed within the working time"
+            volume = Figure(group.batches.each_ml, "ml", law, terms)
+            feeds = tuple(
+                Feed(share.lift, share.layer, volume if part == group.batches.each_ml else _fed(part, volume, share))
+                for share, part in group.feeds(number)
+            )
+            name = f"{first.lift}-{first.layer}-{number + 1}"
+            out.append(Batch(name, group.mix.id, volume, group.working_min, feeds))
     return tuple(out)
+
+
+def _fed(part: float, volume: Figure, share: Share) -> Figure:
+    law = "its part of this bowl, in the order of use, waste included"
+    return Figure(part, "ml", law, (volume.term("batch"), Term("takes in all, in place", share.need_ml, "ml")))
 
 
 def _cautions(works: dict[str, Work], steps: tuple[Step, ...]) -> tuple[PlanCaution, ...]:

@@ -15,6 +15,7 @@ SCENES = ("hollin-delf", "saltcote-pans", "ember-pools")
 # What was done, in hours before the demo is built: scene, step.
 DONE = (
     ("hollin-delf", "form-sump-hollow", 96.0),
+    ("hollin-delf", "floor-skin", 52.2),
     ("hollin-delf", "lake-skin", 52.0),
     ("hollin-delf", "sump-skin", 50.0),
     ("hollin-delf", "benches-skin", 3.5),
@@ -61,7 +62,7 @@ def fill(database: Database, now: datetime | None = None) -> None:
                 now - timedelta(hours=ago),
             )
         lake = rows["hollin-delf"], plans["hollin-delf"]
-        for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("lake-skin-1-1", 52.5, 0.99)):
+        for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("floor-skin-1-1", 52.5, 0.99)):
             planned = _planned(lake[1], batch_id)
             done = work.start_batch(
                 session, lake[0], batch_id, planned["lift"], planned, (18.5, 0.56), now - timedelta(hours=ago)

@@ -121,6 +121,7 @@ def planned_batch(plan: Plan, batch: Batch) -> dict[str, Any]:
         "mix": batch.mix,
         "volume_ml": batch.volume_ml.number,
         "working_min": batch.working_min,
+        "feeds": [[feed.lift, feed.layer, feed.volume_ml.number] for feed in batch.feeds],
         "ingredients": [
             {
                 "key": f"{part.material}:{part.part or ''}",

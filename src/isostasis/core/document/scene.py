@@ -179,6 +179,8 @@ class Lift(Entry):
     after: tuple[Id, ...] = ()
     # Whether it is liquid that finds its own level: other patches see it only from their own pours on.
     levels_itself: ClassVar[bool] = False
+    # Whether one bowl may serve several patches that get this mix at the same time.
+    shares_batches: ClassVar[bool] = False
     # Which fields name a material or a mix, so that every label in use can be found.
     names_material: ClassVar[tuple[str, ...]] = ("material",)
     names_mix: ClassVar[tuple[str, ...]] = ("mix",)

@@ -36,11 +36,24 @@ def mixed(
 
     `terms` say what the needs consist of; the waste is added as a term of its own. Batches are for all copies.
     """
-    copies = site.scene.copies
-    batches = tuple(split(need * copies, cup_ml, placeable_ml) for need in needs_ml)
-    total = sum(one.total_ml for one in batches) / copies
-    left = sum(one.left_ml for one in batches) / copies
+    batches = tuple(split(need * site.scene.copies, cup_ml, placeable_ml) for need in needs_ml)
     count = sum(one.count for one in batches)
+    cups = f"left in {count} cup{'s' if count != 1 else ''}"
+    return measured_out(site, labels, mix, batches, terms, cups, tint)
+
+
+def measured_out(
+    site: Site,
+    labels: Labels,
+    mix: Mix,
+    batches: tuple[Batches, ...],
+    terms: tuple[Term, ...],
+    cups: str,
+    tint: tuple[tuple[str, float], ...] = (),
+) -> Mixed:
+    """The figures of what the batches of all copies come to for one copy; `cups` names the waste."""
+    total = sum(one.total_ml for one in batches) / site.scene.copies
+    left = sum(one.left_ml for one in batches) / site.scene.copies
     law = "in place + what stays in cup and on tools"
     mix_ml = Figure(
         total,
@@ -48,7 +61,7 @@ def mixed(
         law,
         (
             *terms,
-            Term(f"left in {count} cup{'s' if count != 1 else ''}", left, "ml",
+            Term(cups, left, "ml",
                  f"default: {LEFT_SHARE:.0%} of each batch + {LEFT_FILM} × batch to the power 2/3"),
         ),
     )  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import lru_cache
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -29,6 +29,7 @@ class Skin(Lift):
     """So many mm of a mix, square to the surface."""
 
     kind: Literal["skin"] = "skin"
+    shares_batches: ClassVar[bool] = True
     mix: Id
     depth_mm: Annotated[float, Field(gt=0, le=200)]
     fill_steps_deg: Annotated[float, Field(gt=0, lt=90)] | None = None

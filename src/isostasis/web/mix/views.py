@@ -53,6 +53,7 @@ class Card:
     weighed_wrong: float
     mend: Repair | None
     figures: tuple[tuple[str, str, Figure], ...]  # label, path in the plan, figure
+    feeds: list[tuple[str, int, float]]  # lift, layer, ml: in the order of use
 
     @property
     def state(self) -> str:
@@ -103,6 +104,7 @@ def _card(opened: Opened, planned: dict[str, Any], key: str, row: BatchRow | Non
         weighed_wrong=by_mass_error(mix, materials) if two_part and mix else 0.0,
         mend=mend,
         figures=_figures(opened, key, planned["lift"]),
+        feeds=_feeds(planned),
     )
 
 
@@ -211,24 +213,32 @@ def _as_mass(text: str, part: dict[str, Any]) -> float:
             ) from problem
 
 
+def _feeds(planned: dict[str, Any]) -> list[tuple[str, int, float]]:
+    """(lift, layer, ml) that a batch feeds, in the order of use; older rows name one alone."""
+    fed = planned.get("feeds") or [[planned["lift"], planned["layer"], planned["volume_ml"]]]
+    return [(lift, layer, volume) for lift, layer, volume in fed]
+
+
 @blueprint.post("/s/<slug>/mix/<int:row_id>/finish")
 def finish(slug: str, row_id: int) -> Response:
-    """The cup is empty. With the layer's last batch its step is done, and hardening starts."""
+    """The cup is empty. With a layer's last batch its step is done, and hardening starts."""
     opened = open_scene(slug)
     with database().writing() as session:
         scene = scenes.find(session, slug)
         row = work.get_batch(session, scene, row_id)
         work.finish_batch(row, now(), request.form.get("note", "").strip())
-        layer = row.planned["layer"]
-        wanted = {
-            batch.id
-            for batch in opened.plan.batches
-            if (batch.feeds[0].lift, batch.feeds[0].layer) == (row.lift, layer)
-        }
         emptied = {one.batch for one in work.batches(session, scene) if one.finished_at is not None}
-        step = step_of(opened, row.lift, layer)
-        if step and wanted <= emptied and not any(event.step == step.id for event in work.events(session, scene)):
-            work.add_event(session, scene, step.id, row.lift, "done", work.planned_step(step), now())
-        left = [batch.id for batch in opened.plan.batches if batch.id in wanted - emptied]
+        done = {event.step for event in work.events(session, scene)}
+        left: list[str] = []
+        for lift, layer, _ in _feeds(row.planned):
+            wanted = [
+                batch.id
+                for batch in opened.plan.batches
+                if any((feed.lift, feed.layer) == (lift, layer) for feed in batch.feeds)
+            ]
+            left += [batch_id for batch_id in wanted if batch_id not in emptied]
+            step = step_of(opened, lift, layer)
+            if step and step.id not in done and emptied.issuperset(wanted):
+                work.add_event(session, scene, step.id, lift, "done", work.planned_step(step), now())
         key = left[0] if left else row.batch
     return _back(slug, key)
