@@ -19,6 +19,8 @@ VIEWS = (
     ("joint", "/s/hollin-delf/ground/joints", DESK, "light"),
     ("keep-flat", "/s/hollin-delf/ground/flats?x=960&y=135", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
+    ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
+    ("layup-shell", "/s/hollin-delf/layup?patch=spoil-heap", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
     ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
