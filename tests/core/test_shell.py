@@ -245,3 +245,65 @@ def test_stiffer_is_never_weaker(name):
     assert ratios == sorted(ratios)
     assert strengths == sorted(strengths, reverse=True)
     assert (dry_strength(0.6), dry_strength(0.8)) == (pytest.approx(14.4, abs=0.05), pytest.approx(8.3, abs=0.05))
+
+
+def test_warm_cold_and_clouded_water_change_the_set():
+    room, warm, cold, clouded = (
+        skin_plan(**more).lifts["skin"].hours.workable.number
+        for more in ({}, {"water_c": 40}, {"water_c": 5}, {"clouded": True})
+    )
+    assert warm < room < cold
+    assert clouded == pytest.approx(0.6 * room)
+    assert plan(resolved(heap(water_c=35))).lifts["cloth"].hours.workable.number < plan(resolved(heap())).lifts["cloth"].hours.workable.number  # fmt: skip
+    with pytest.raises(Faults, match="water_c: 95 does not fit; it must be at most 60"):
+        skin_plan(water_c=95)
+
+
+def test_a_skin_is_coloured_through():
+    made = skin_plan(tint=[{"material": "paint-earth", "drops_per_100_ml": 40}])
+    lift = made.lifts["skin"]
+    drops = next(part for part in lift.ingredients if part.drops)
+    assert drops.drops.number == pytest.approx(0.4 * lift.mix_ml.number)
+    assert lift.mass_g.number == pytest.approx(sum(part.mass_g.number for part in lift.ingredients))
+    assert "paint-earth" in {need.material for need in made.buy}
+
+
+def test_skins_of_other_colours_are_not_mixed_in_one_bowl():
+    data = heap()
+    data["patches"] = [
+        {"id": "west", "name": "West", "area": {"outline": square(50, 0, 140, 300)}, "lifts": [
+            {"id": "a", "kind": "skin", "mix": "paper-plaster", "depth_mm": 3, "tint": [{"material": "paint-earth", "drops_per_100_ml": 40}]}]},
+        {"id": "east", "name": "East", "area": {"rest": True}, "lifts": [{"id": "b", "kind": "skin", "mix": "paper-plaster", "depth_mm": 3}]},
+    ]  # fmt: skip
+    assert all(len(batch.feeds) == 1 for batch in plan(resolved(data)).batches)
+    data["patches"][1]["lifts"][0]["tint"] = data["patches"][0]["lifts"][0]["tint"]
+    made = plan(resolved(data))
+    assert {feed.lift for feed in made.batches[0].feeds} == {"a", "b"}
+    for lift in made.lifts.values():
+        assert next(part for part in lift.ingredients if part.drops).drops.number == pytest.approx(
+            0.4 * lift.mix_ml.number
+        )
+
+
+def test_a_mix_in_which_nothing_binds_is_refused():
+    data = heap()
+    data["mixes"] = [{"id": "mud", "name": "Mud", "family": "skin", "source": "a test's own recipe", "ingredients": [
+        {"material": "stone-dust", "parts": 2}, {"material": "water", "parts": 1}]}]  # fmt: skip
+    data["patches"][0]["lifts"] = [{"id": "skin", "kind": "skin", "mix": "mud", "depth_mm": 4}]
+    with pytest.raises(Faults, match=r"lifts\[0\]\.mix: nothing in 'mud' binds: no plaster, glue or paste; add one"):
+        plan(resolved(data))
+
+
+def test_two_hundred_millimetres_are_laid_and_warned_of_and_more_are_not():
+    assert {"may-crack", "sets-hot"} <= {
+        notice.code for notice in skin_plan("plaster-2-3", depth_mm=200).lifts["skin"].warnings
+    }
+    with pytest.raises(Faults, match="depth_mm: 201 does not fit; it must be at most 200"):
+        skin_plan(depth_mm=201)
+
+
+def test_windows_of_a_skin():
+    windows = {window.what: window for window in skin_plan().lifts["skin"].windows}
+    hours = skin_plan().lifts["skin"].hours
+    assert windows["sand, seal"].from_h == pytest.approx(hours.full.number)
+    assert windows["colour on the damp face"].from_h < windows["colour on the dry face, build on it"].from_h

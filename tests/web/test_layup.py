@@ -53,8 +53,13 @@ def test_a_skin_by_purpose_in_courses(reader, database):
     assert "in 2 courses" in reader.text("/s/tarn/layup?patch=tarn")
     reader.post("/s/tarn/lifts/tarn-skin", base=2, **{**values, "fill_steps": ""})
     assert "fill_steps_deg" not in document(database)[1]["patches"][0]["lifts"][0]
+    reader.post("/s/tarn/lifts/tarn-skin", base=3, **values, water="35", clouded="yes", ink="paint-earth", drops="30")
+    lift = document(database)[1]["patches"][0]["lifts"][0]
+    assert (lift["water_c"], lift["clouded"], lift["tint"][0]["drops_per_100_ml"]) == (35, True, 30)
+    reader.get("/s/tarn/mix?batch=tarn-skin-1-1")
+    assert "at most 60" in reader.post("/s/tarn/lifts/tarn-skin", 422, base=4, **values, water="95").text
     assert (
-        "consistency" in reader.post("/s/tarn/lifts/tarn-skin", 422, base=3, **{**values, "consistency": "soup"}).text
+        "consistency" in reader.post("/s/tarn/lifts/tarn-skin", 422, base=4, **{**values, "consistency": "soup"}).text
     )
 
 

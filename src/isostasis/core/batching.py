@@ -56,7 +56,9 @@ def shared(scene: Scene, works: dict[str, Work]) -> tuple[Shared, ...]:
             work = works[lift.id]
             for layer, course in enumerate(work.courses, start=1):
                 need = course.batches.total_ml - course.batches.left_ml
-                together = (work.mix, place, layer) if lift.shares_batches else (lift.id, layer)
+                tint, water = getattr(lift, "tint", ()), getattr(lift, "water_c", None)
+                alike = (work.mix, tint, water, getattr(lift, "clouded", False), place, layer)
+                together = alike if lift.shares_batches else (lift.id, layer)
                 groups.setdefault(together, []).append(
                     (Share(lift.id, layer, need), course.batches, course.working_min, work.mix)
                 )
@@ -89,14 +91,9 @@ def with_shares(works: dict[str, Work], groups: tuple[Shared, ...], built: Build
     for lift_id, layers in parts.items():
         work, site = works[lift_id], built.stages[lift_id].site
         batches = tuple(layers.get(number, course.batches) for number, course in enumerate(work.courses, start=1))
-        made = measured_out(
-            site,
-            labels,
-            work.mix,
-            batches,
-            (work.plan.volume_ml.term("in place"),),
-            "its share of what stays in the bowls",
-        )
+        tint = tuple((one.material, one.drops_per_100_ml) for one in getattr(site.lift, "tint", ()))
+        terms, cups = (work.plan.volume_ml.term("in place"),), "its share of what stays in the bowls"
+        made = measured_out(site, labels, work.mix, batches, terms, cups, tint)
         plan = replace(work.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=made.ingredients)
         out[lift_id] = replace(work, plan=plan)
     return out

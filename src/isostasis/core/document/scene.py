@@ -26,6 +26,7 @@ SHORT_MM = 300  # under this a cell is 2 mm by default, 5 mm otherwise
 
 Side = Literal["north", "south", "east", "west", "all"]
 Sides = Annotated[tuple[Side, ...], BeforeValidator(lambda sides: (sides,) if isinstance(sides, str) else sides)]
+WaterC = Annotated[float, Field(ge=1, le=60)]
 RoomC = Annotated[float, Field(ge=-10, le=50)]
 
 

@@ -6,6 +6,7 @@ from math import exp
 
 LABEL_TEMP_C = 20.0
 WORKING_SHARE = 0.5  # of the initial set
+CLOUDED = 0.6  # times the set, in water that is clouded with set plaster
 
 
 def set_minutes(label_min: float, label_ratio: float, water_ratio: float, temp_c: float) -> float:
@@ -20,6 +21,19 @@ def set_minutes(label_min: float, label_ratio: float, water_ratio: float, temp_c
         raise ValueError("times and water ratios are above 0")
     warmer = min(max(temp_c, 5.0), 40.0) - LABEL_TEMP_C
     return float(label_min * (water_ratio / label_ratio) * 0.97**warmer)
+
+
+def mixed_temp(water_g: float, water_c: float, powder_g: float, room_c: float) -> float:
+    """Temperature of a mix, degC, of water at `water_c` and powder that stood in the room: heat shared by mass and heat
+    capacity (water 4.19, powder 0.9 J/g/K). Source: conservation of heat; what stirring adds is left out.
+
+    >>> round(mixed_temp(50, 40, 100, 20), 1)
+    34.0
+    """
+    if water_g < 0 or powder_g < 0 or water_g + powder_g <= 0:
+        raise ValueError("masses are 0 or more, and not both 0")
+    water, powder = 4.19 * water_g, 0.9 * powder_g
+    return (water * water_c + powder * room_c) / (water + powder)
 
 
 def dry_strength(water_ratio: float) -> float:

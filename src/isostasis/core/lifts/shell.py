@@ -12,13 +12,13 @@ from pydantic import Field
 
 from ..catalogue import Material
 from ..catalogue.model import Id
-from ..document.scene import Lift
+from ..document.scene import Lift, WaterC
 from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.offset import laid
 from ..hardening.climate import Climate
-from ..hardening.setting import set_minutes
+from ..hardening.setting import mixed_temp, set_minutes
 from ..mixing.batches import Batches
 from ..mixing.parts import BOUND_WATER
 from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
@@ -54,6 +54,7 @@ class Shell(Lift):
     kind: Literal["shell"] = "shell"
     material: Id
     layers: Annotated[int, Field(ge=1, le=10)] = 1
+    water_c: WaterC | None = None
     names_mix = ()
 
 
@@ -120,7 +121,7 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
     water = Figure(water_ml, "ml", "water that the cloth takes up", (mass.term("cloth"), takes))
     per_mm2 = each / 1000 * cloth.density * lift.layers  # g of cloth on a mm2
     to_lose = per_mm2 * 1e6 * max(cloth.takes_water - BOUND_WATER * cloth.hemihydrate, 0.0)
-    sets_h = _set_hours(cloth, climate)
+    sets_h = _set_hours(cloth, climate, lift.water_c)
     workable = span(
         sets_h / 2 if sets_h else None, "half of the initial set: each strip counts from its own dip",
         Term("set on the label at 20 °C", cloth.sets.set_min if cloth.sets else 0.0, "min", f"label of {cloth.name}"),
@@ -167,10 +168,12 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
     return Work(plan, mix, courses, labels.hazards(mix))
 
 
-def _set_hours(cloth: Material, climate: Climate) -> float | None:
+def _set_hours(cloth: Material, climate: Climate, water_c: float | None) -> float | None:
     if cloth.sets is None:
         return None
-    return set_minutes(cloth.sets.set_min, cloth.sets.water_ratio, cloth.sets.water_ratio, climate.temp_c[0]) / 60
+    room = climate.temp_c[0]
+    temp = room if water_c is None else mixed_temp(cloth.takes_water, water_c, 1.0, room)
+    return set_minutes(cloth.sets.set_min, cloth.sets.water_ratio, cloth.sets.water_ratio, temp) / 60
 
 
 def _strip_figures(cuts: CuttingPlan, area: float, lift: Shell, cloth: Material, site: Site) -> tuple[Figure, Figure]:

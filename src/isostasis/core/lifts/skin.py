@@ -11,13 +11,14 @@ from pydantic import Field
 
 from ..catalogue import Mix
 from ..catalogue.model import Id
-from ..document.scene import Lift
+from ..document.scene import Lift, Tint, WaterC
+from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.offset import fill_to_slope, laid
 from ..ground.surface import slopes
 from ..hardening.drying import CRITICAL_SHARE, hours_to_share, open_hours
-from ..hardening.setting import WORKING_SHARE, dry_strength, set_minutes
+from ..hardening.setting import CLOUDED, WORKING_SHARE, dry_strength, mixed_temp, set_minutes
 from ..mixing.consistency import Purpose, for_purpose
 from ..mixing.parts import water_ratio, wet
 from .amount import mixed
@@ -35,6 +36,9 @@ class Skin(Lift):
     fill_steps_deg: Annotated[float, Field(gt=0, lt=90)] | None = None
     consistency: Purpose = "general"
     courses: Annotated[int, Field(ge=1, le=20)] = 1
+    tint: tuple[Tint, ...] = ()
+    water_c: WaterC | None = None
+    clouded: bool = False
 
 
 MODEL = Skin
@@ -89,16 +93,23 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
     deepest = whole / lift.courses
     to_lose = water.free_water_g_per_ml * deepest * 1000
 
+    _must_bind(mix, labels, site)
     sets_h = None
     if mix.sets:
         ratio = water_ratio(mix, labels.materials) or mix.sets.water_ratio
-        sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, climate.temp_c[0]) / 60
+        room = climate.temp_c[0]
+        temp = room if lift.water_c is None else mixed_temp(ratio, lift.water_c, 1.0, room)
+        clouded = CLOUDED if lift.clouded else 1.0
+        sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, temp) * clouded / 60
+        warmth = f"room at {room:g} °C" + (f", water at {lift.water_c:g} °C" if lift.water_c is not None else "")
         workable = span(
             sets_h * WORKING_SHARE,
             "half of the initial set",
             Term("set on the label at 20 °C", mix.sets.set_min, "min", f"label of {mix.name}"),
             Term("water to powder by mass", ratio, "", f"{mix.sets.water_ratio:g} on the label"),
-            Term("set here", sets_h, "h", f"× 0.97 per degree above 20, room at {climate.temp_c[0]:g} °C"),
+            Term("the mix is", temp, "degC", warmth),
+            *((Term("clouded water", CLOUDED, "", "default: sets so much faster"),) if lift.clouded else ()),
+            Term("set here", sets_h, "h", "label × water × 0.97 per degree above 20"),
         )
     else:
         workable = span(
@@ -113,6 +124,7 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
     each_ml = volume.number / lift.courses
     reckoned = mixed(
         site, labels, mix, (each_ml,) * lift.courses, (volume.term("in place"),), site.bench.bowl_ml, placeable,
+        tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
     )  # fmt: skip
     spread = each_ml * site.scene.copies / site.bench.spread_ml_per_min
     course_ready = drying_hours(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE, "ready for the next course at")
@@ -134,6 +146,7 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
             workable.value,
             sets_h,
             hours_to_share(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE),
+            full_h.value,
         ),
         look_for=(*mix.look_for, *_measured(mix, labels)),
         warnings=_warnings(lift, mix, site, deepest, next_h, labels),
@@ -149,7 +162,7 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
-    return Work(plan, mix, courses, labels.hazards(mix))
+    return Work(plan, mix, courses, labels.hazards(mix, tuple(tint.material for tint in lift.tint)))
 
 
 def _measured(mix: Mix, labels: Labels) -> tuple[str, ...]:
@@ -165,7 +178,20 @@ def _measured(mix: Mix, labels: Labels) -> tuple[str, ...]:
     return tuple(told)
 
 
-def _windows(site: Site, workable: float | None, sets_h: float | None, damp_h: float | None) -> tuple[Window, ...]:
+def _must_bind(mix: Mix, labels: Labels, site: Site) -> None:
+    """Refuse a compound in which nothing sets or glues."""
+    parts = [labels.materials[part.material] for part in mix.ingredients if part.parts > 0]
+    if mix.sets is None and not any(one.family in ("binder", "paste") or one.hemihydrate for one in parts):
+        raise fault(
+            f"{site.where}.mix",
+            f"nothing in '{mix.id}' binds: no plaster, glue or paste",
+            "add one of them to the mix, or say how it sets",
+        )
+
+
+def _windows(
+    site: Site, workable: float | None, sets_h: float | None, damp_h: float | None, dry_h: float | None
+) -> tuple[Window, ...]:
     windows = [Window("spread and shape", 0.0, workable)] if workable else []
     if sets_h:
         windows.append(Window("press stones and pieces in", 0.0, sets_h))
@@ -173,7 +199,9 @@ def _windows(site: Site, workable: float | None, sets_h: float | None, damp_h: f
             windows.append(Window("pull separators", sets_h, 2 * sets_h))
         windows.append(Window("colour on the damp face", sets_h, sets_h + 1))
     if damp_h is not None:
-        windows.append(Window("colour on the dry face", damp_h, None))
+        windows.append(Window("colour on the dry face, build on it", damp_h, None))
+    if dry_h is not None:
+        windows.append(Window("sand, seal", dry_h, None))
     return tuple(windows)
 
 

@@ -9,7 +9,7 @@ from datetime import datetime
 from math import isfinite
 from typing import Any
 
-from flask import Response, current_app, flash, make_response, redirect, request
+from flask import Response, current_app, flash, g, make_response, redirect, request
 from flask import session as cookie
 from werkzeug.wrappers import Response as BaseResponse
 
@@ -135,6 +135,11 @@ def measured(text: str, quantity: Quantity, what: str, measures: Measures) -> fl
 def numeral(field: str, what: str) -> float:
     """A bare number from the form. Raises Faults."""
     return numeral_of(request.form.get(field, ""), what)
+
+
+def degrees(value: float) -> float:
+    """degC of what the reader wrote in their own degrees."""
+    return round((value - 32) * 5 / 9, 2) if g.measures.system == "imperial" else value
 
 
 def numeral_of(text: str, what: str) -> float:

@@ -20,6 +20,7 @@ from ..draw.panels import Look, looked
 from .opened import (
     Document,
     database,
+    degrees,
     edit,
     go,
     look_of,
@@ -293,9 +294,7 @@ def restore(slug: str, number: int) -> Response:
 @blueprint.post("/s/<slug>/room")
 def room(slug: str) -> Response:
     """The room in which everything dries."""
-    temp = numeral("temp_c", "temperature")
-    if g.measures.system == "imperial":
-        temp = round((temp - 32) * 5 / 9, 2)
+    temp = degrees(numeral("temp_c", "temperature"))
     percent = numeral("rh_percent", "humidity")
     if not 0 <= percent <= 100:
         raise fault("humidity", f"{percent:g} % is outside 0 to 100", "half damp is 50")

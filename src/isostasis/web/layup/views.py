@@ -17,7 +17,20 @@ from ...core.plan import first_level
 from ...core.schools import School, shells, skins
 from ...store import settings
 from ..draw.core_sample import ROW, core_sample
-from ..frame.opened import Document, Opened, database, edit, entry, go, measure, new_id, numeral, numeral_of, open_scene
+from ..frame.opened import (
+    Document,
+    Opened,
+    database,
+    degrees,
+    edit,
+    entry,
+    go,
+    measure,
+    new_id,
+    numeral,
+    numeral_of,
+    open_scene,
+)
 from ..ground.views import drawn
 
 blueprint = Blueprint("layup", __name__)
@@ -99,6 +112,7 @@ def page(slug: str) -> str:
         row_height=ROW,
         skins=mixes_of(opened, "skin"),
         cloths=materials_of(opened, "cloth"),
+        inks=materials_of(opened, "colour"),
         cuttings=cuttings(opened, patch),
         standards=_standards(),
         coats=coats_of(opened),
@@ -123,6 +137,9 @@ def _whole(field: str, what: str, text: str | None = None) -> int:
 def _shell(data: Document) -> None:
     data["material"] = request.form.get("material", "plaster-cloth")
     data["layers"] = _whole("layers", "layers")
+    data.pop("water_c", None)
+    if request.form.get("water", "").strip():
+        data["water_c"] = degrees(numeral("water", "water"))
 
 
 def _skin(data: Document) -> None:
@@ -130,7 +147,14 @@ def _skin(data: Document) -> None:
     data["depth_mm"] = round(measure("depth", "length", "thickness", g.measures), 3)
     data["consistency"] = request.form.get("consistency", "general")
     data["courses"] = _whole("courses", "courses", request.form.get("courses", "1"))
-    data.pop("fill_steps_deg", None)
+    data["clouded"] = request.form.get("clouded") == "yes"
+    for name in ("fill_steps_deg", "water_c", "tint"):
+        data.pop(name, None)
+    if request.form.get("water", "").strip():
+        data["water_c"] = degrees(numeral("water", "water"))
+    if request.form.get("drops", "").strip():
+        drops = numeral("drops", "drops in 100 ml")
+        data["tint"] = [{"material": request.form.get("ink", ""), "drops_per_100_ml": drops}] if drops else []
     if request.form.get("fill_steps", "").strip():
         data["fill_steps_deg"] = numeral("fill_steps", "slope of filled steps")
 
