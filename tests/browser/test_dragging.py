@@ -164,16 +164,16 @@ def test_the_room_reflows_the_hours(page):
     page.goto("/s/hollin-delf/pour")
     before = figure(page, "cured through after").inner_text()
     page.locator(".room summary").click()
-    page.get_by_label("Temperature").fill("14")
+    page.get_by_role("textbox", name="Temperature").fill("14")
     page.get_by_role("button", name="Set the room").click()
     expect(page.locator(".room summary")).to_contain_text("14 °C")
     assert figure(page, "cured through after").inner_text() != before
     page.goto("/s/hollin-delf/pour")
     page.locator(".room summary").click()
-    page.get_by_label("Humidity").fill("130")
+    page.get_by_role("textbox", name="Humidity").fill("130")
     page.get_by_role("button", name="Set the room").click()
     expect(page.locator("#problem")).to_contain_text("outside 0 to 100")
-    expect(page.get_by_label("Humidity")).to_have_value("130")
+    expect(page.get_by_role("textbox", name="Humidity")).to_have_value("130")
 
 
 def test_measures_and_theme(page):
@@ -252,3 +252,19 @@ def test_keys_leave_typing_alone(page):
     name.press_sequentially("slip")
     expect(name).to_have_value("slip")
     assert page.url.endswith("form=hole")
+
+
+def test_a_slider_reflows_every_hour(page, saved):
+    page.goto("/s/hollin-delf/layup?patch=upper-benches")
+    page.locator("#lift-benches-skin > summary").click()
+    hard = page.locator("#lift-benches-skin .figure", has_text="hard through after").locator(".number")
+    before = hard.inner_text()
+    page.locator(".room summary").click()
+    slider = page.get_by_label("Temperature, slide it")
+    slider.focus()
+    slider.press("PageDown")
+    expect(page.locator(".history-bar a")).to_have_text("revision 2")
+    assert saved("hollin-delf")["room"]["temp_c"] < 19
+    page.locator("#lift-benches-skin > summary").click()
+    expect(hard).not_to_have_text(before)
+    expect(hard).to_be_visible()

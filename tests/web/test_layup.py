@@ -105,3 +105,22 @@ def test_a_face_is_added_beside_the_ground(reader, database):
     assert "a face of 52 cm²" in reader.text("/s/tarn/ground/patches")
     for place in ("ground", "ground/flats", "ground/joints", "pour", "mix"):
         reader.get(f"/s/tarn/{place}")
+
+
+def test_a_room_by_day_and_by_night(reader, database, clock):
+    before = plan(resolved(document(database)[1])).lifts["tarn-skin"].hours.full.number
+    reader.post("/s/tarn/room", base=1, temp_c="21", rh_percent="50", night_c="12", night_rh="70", here="/s/tarn/layup")
+    room = document(database)[1]["room"]
+    assert (room["temp_c"], room["series"][0]["temp_c"]) == (21, 21 if 8 <= clock().astimezone().hour < 22 else 12)
+    assert len(room["series"]) >= 60
+    times = [reading["at"] for reading in room["series"]]
+    assert times == sorted(times)
+    assert {reading["temp_c"] for reading in room["series"]} == {12, 21}
+    assert plan(resolved(document(database)[1])).lifts["tarn-skin"].hours.full.number > before
+    assert "12 °C at night" in reader.text("/s/tarn/layup")
+    reader.post("/s/tarn/room", base=2, temp_c="21", rh_percent="50", night_c="", night_rh="", here="/s/tarn/layup")
+    assert "series" not in document(database)[1]["room"]
+    assert (
+        "outside 0 to 100"
+        in reader.post("/s/tarn/room", 422, base=3, temp_c="21", rh_percent="50", night_c="9", night_rh="140").text
+    )

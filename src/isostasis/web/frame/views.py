@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from math import isfinite
 from typing import Any
 
@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import Bench, shipped
+from ...core.document import Room
 from ...core.fault import fault
 from ...core.figure import Figure, Term
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
@@ -46,6 +47,7 @@ BENCH_FIELDS: tuple[tuple[str, Quantity | None, str], ...] = (
     ("tub_wide", "length", "tub, wide"),
     ("figure_mm", "length", "foot of a figure"),
 )
+NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
 PLACES = (
     ("Ground", "ground.page", "g"),
@@ -82,6 +84,7 @@ def install(app: Flask) -> None:
             "places": PLACES,
             "wet_now": wet_now,
             "moment": moment,
+            "night_of": night_of,
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
 
@@ -291,17 +294,50 @@ def restore(slug: str, number: int) -> Response:
     return go(url_for("frame.history", slug=slug))
 
 
-@blueprint.post("/s/<slug>/room")
-def room(slug: str) -> Response:
-    """The room in which everything dries."""
-    temp = degrees(numeral("temp_c", "temperature"))
-    percent = numeral("rh_percent", "humidity")
+def night_of(room: Room) -> tuple[float, float] | None:
+    """(degC, rh) of the nights of a room that was given by day and by night; None for a steady one."""
+    other = [one for one in room.series if (one.temp_c, one.rh) != (room.temp_c, room.rh)]
+    return (other[0].temp_c, other[0].rh) if other else None
+
+
+def _share(field: str) -> float:
+    """A relative humidity from percent. Raises Faults."""
+    percent = numeral(field, "humidity")
     if not 0 <= percent <= 100:
         raise fault("humidity", f"{percent:g} % is outside 0 to 100", "half damp is 50")
+    return percent / 100
+
+
+def day_and_night(day: tuple[float, float], night: tuple[float, float], start: datetime) -> list[dict[str, Any]]:
+    """A room by day from 8 h and by night from 22 h, from `start` on for NIGHTS nights, as the document has it."""
+    begin = start.replace(minute=0, second=0, microsecond=0)
+    turns = [begin]
+    at = begin.replace(hour=0)
+    while len(turns) < 2 * NIGHTS:
+        turns += [turn for turn in (at.replace(hour=8), at.replace(hour=22)) if turn > begin]
+        at += timedelta(days=1)
+    readings = []
+    for turn in turns:
+        temp, rh = day if 8 <= turn.hour < 22 else night
+        readings.append({"at": turn.isoformat(), "temp_c": temp, "rh": rh})
+    return readings
+
+
+@blueprint.post("/s/<slug>/room")
+def room(slug: str) -> Response:
+    """The room in which everything dries; by day and by night, if the nights differ."""
+    temp, rh = degrees(numeral("temp_c", "temperature")), _share("rh_percent")
+    night = None
+    if request.form.get("night_c", "").strip():
+        damp = _share("night_rh") if request.form.get("night_rh", "").strip() else rh
+        night = degrees(numeral("night_c", "temperature at night")), damp
 
     def change(data: Document) -> None:
-        data["room"] = {"temp_c": temp, "rh": percent / 100}
+        data["room"] = {"temp_c": temp, "rh": rh}
+        if night and night != (temp, rh):
+            data["room"]["series"] = day_and_night((temp, rh), night, now().astimezone())
         if request.form.get("air") == "fan":
             data["room"]["air"] = "fan"
 
-    return edit(slug, f"Room {temp:g} °C, {percent:g} %", change, _here())
+    words = f"Room {temp:g} °C, {rh:.0%}" + (f", {night[0]:g} °C at night" if night else "")
+    return edit(slug, words, change, _here())

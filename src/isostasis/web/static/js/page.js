@@ -23,6 +23,16 @@ document.addEventListener("click", (event) => {
   }
 });
 
+// A slider stands beside its field: it fills it in while it moves, and sends the form when it is let go.
+document.addEventListener("input", (event) => {
+  const slider = event.target.closest?.("input[data-for]");
+  if (slider) slider.form.elements[slider.dataset.for].value = slider.value;
+});
+document.addEventListener("change", (event) => {
+  const slider = event.target.closest?.("input[data-for]");
+  if (slider) slider.form.requestSubmit();
+});
+
 function tick() {
   for (const clock of document.querySelectorAll(".clock[data-until]")) {
     const left = Math.round((new Date(clock.dataset.until) - Date.now()) / 1000);
