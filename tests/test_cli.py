@@ -145,3 +145,13 @@ def test_files_go_out_and_heights_come_in(run, tmp_path):
     assert (refused.exit_code, refused.stdout) == (2, "")
     assert "this is an STL" in refused.stderr
     assert run("survey", tmp_path / "none.asc", scene).exit_code == 2
+
+
+def test_a_shell_is_told_in_strips_and_rolls(run, tmp_path):
+    from isostasis.demo import document
+
+    path = tmp_path / "scene.json"
+    path.write_text(json.dumps(document("hollin-delf")))
+    told = run("plan", path).stdout
+    assert "Heap shell" in told
+    assert "strips from 1 roll" in told

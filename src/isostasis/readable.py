@@ -28,7 +28,11 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
             hours = made.hours
             lines.append(
                 f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, "
-                f"mix {_text(made.mix_ml, measures)} ({_text(made.mass_g, measures)})"
+                + (
+                    f"{_text(made.strips.count, measures)} from {_text(made.strips.rolls, measures)}"
+                    if made.strips
+                    else f"mix {_text(made.mix_ml, measures)} ({_text(made.mass_g, measures)})"
+                )
             )
             parts = ", ".join(
                 f"{part.material}{' ' + part.part if part.part else ''} {_text(part.drops or part.volume_ml, measures)}"
