@@ -209,7 +209,7 @@ def _piece_list(
             pieces += [(f"{name}{f', layer {layer + 1}' if layers > 1 else ''}", part) for name, part in parts]
         if len(parts) > 1:
             divided.append(form.title)
-        if abs(layers * stock - thick) > 0.1:
+        if abs(layers * stock - thick) > 0.5:
             notes.append(f"{form.title} is {thick:.4g} mm thick: {layers} of {stock:g} mm, planed down.")
     if divided:
         notes.append(f"Cut apart at joints, or because they are larger than a panel: {', '.join(divided)}.")
