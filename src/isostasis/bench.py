@@ -65,7 +65,7 @@ def forget_stages() -> None:
     from .core.ground import field, raster
     from .core.ground.forms import mound
     from .core.hardening import layer
-    from .core.lifts import pools, pour_heat, site, skin
+    from .core.lifts import pools, pour_heat, shell, site, skin
     from .core.terrain import keep
 
     for cached in (
@@ -79,6 +79,9 @@ def forget_stages() -> None:
         site._cell_areas,
         skin._filled,
         skin._laid,
+        shell._laid,
+        shell.cut,
+        shell._tops_of,
         keep._mask,
         keep.off_flat,
         pools._held,

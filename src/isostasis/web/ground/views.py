@@ -17,7 +17,7 @@ from ...core.terrain.reading import weigh
 from ...core.terrain.report import Asked, report
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
-from ..draw.relief import relief_model, relief_png
+from ..draw.relief import SLOPES, relief_model, relief_png
 from ..frame.opened import Document, Opened, edit, entry, look_of, measured, new_id, open_scene
 from .fields import FIELDS, KIND_WORDS, begin, fill, handle_of, risers, shown, snaps, value_of
 
@@ -35,6 +35,12 @@ TOOLS = (
     ("files", "Files"),
 )
 VIEWS = (("bare", "forms"), ("finished", "finished"), ("slope", "slope"), ("relief", "turn it"))
+
+
+@blueprint.app_context_processor
+def _tools() -> dict[str, Any]:
+    """The pages beside the forms, for their common navigation."""
+    return {"ground_tools": TOOLS}
 
 
 def cut_of(opened: Opened) -> float | None:
@@ -103,6 +109,8 @@ def page(slug: str) -> str:
         stages=stages_of(opened),
         at_stage=request.args.get("at", "bare"),
         view=view,
+        views=VIEWS,
+        slope_bands=SLOPES,
         tool="page",
         place="ground.page",
     )
