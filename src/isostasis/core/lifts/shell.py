@@ -17,8 +17,7 @@ from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.offset import laid
-from ..hardening.climate import Climate
-from ..hardening.setting import mixed_temp, set_minutes
+from ..hardening.setting import CLOUDED, WORKING_SHARE, mixed_temp, set_minutes
 from ..mixing.batches import Batches
 from ..mixing.parts import BOUND_WATER
 from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
@@ -44,7 +43,7 @@ LAYER_MM = 1.0
 SECONDS_A_STRIP = 40.0  # dip, drain, lay, smooth; craft estimate
 TUB_DEPTH_MM = 50.0
 WASHED_OUT = 0.10  # of the cloth's plaster, left in the tub; craft estimate
-CLOUDED = 0.08  # by mass: from here on the tub sets the plaster too fast
+CLOUDY_SHARE = 0.08  # plaster in the tub's water by mass: from here on it sets too fast; craft estimate
 THIN_BOARD_MM = 4.0
 
 
@@ -121,11 +120,16 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
     water = Figure(water_ml, "ml", "water that the cloth takes up", (mass.term("cloth"), takes))
     per_mm2 = each / 1000 * cloth.density * lift.layers  # g of cloth on a mm2
     to_lose = per_mm2 * 1e6 * max(cloth.takes_water - BOUND_WATER * cloth.hemihydrate, 0.0)
-    sets_h = _set_hours(cloth, climate, lift.water_c)
+    room = climate.temp_c[0]
+    temp = room if lift.water_c is None else mixed_temp(cloth.takes_water, lift.water_c, 1.0, room)
+    sets_h = _set_hours(cloth, temp)
+    warmth = f"room at {room:g} °C" + (f", water at {lift.water_c:g} °C" if lift.water_c is not None else "")
     workable = span(
-        sets_h / 2 if sets_h else None, "half of the initial set: each strip counts from its own dip",
+        None if sets_h is None else sets_h * WORKING_SHARE,
+        "half of the initial set: each strip counts from its own dip",
         Term("set on the label at 20 °C", cloth.sets.set_min if cloth.sets else 0.0, "min", f"label of {cloth.name}"),
-        Term("set here", sets_h or 0.0, "h", f"× 0.97 per degree above 20, room at {climate.temp_c[0]:g} °C"),
+        Term("the wet cloth is", temp, "degC", warmth),
+        Term("set here", sets_h or 0.0, "h", "× 0.97 per degree above 20"),
     )  # fmt: skip
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 6e-9
     next_h, full_h = next_and_full(site.above, labels, to_lose, thickness, diffusivity, climate)
@@ -159,7 +163,7 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
             + (f", layer {number} of {lift.layers}" if lift.layers > 1 else "")
             + f": {size}",
             batches=Batches(0, 0.0, 0.0, 0.0),
-            working_min=None if sets_h is None else sets_h * 30,
+            working_min=None if sets_h is None else sets_h * 60 * WORKING_SHARE,
             hands_on_min=minutes,
             wait_h=next_h.value if number == lift.layers else sets_h or 0.0,
         )
@@ -168,11 +172,9 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
     return Work(plan, mix, courses, labels.hazards(mix))
 
 
-def _set_hours(cloth: Material, climate: Climate, water_c: float | None) -> float | None:
+def _set_hours(cloth: Material, temp: float) -> float | None:
     if cloth.sets is None:
         return None
-    room = climate.temp_c[0]
-    temp = room if water_c is None else mixed_temp(cloth.takes_water, water_c, 1.0, room)
     return set_minutes(cloth.sets.set_min, cloth.sets.water_ratio, cloth.sets.water_ratio, temp) / 60
 
 
@@ -197,8 +199,8 @@ def _windows(site: Site, sets_h: float | None) -> tuple[Window, ...]:
     if sets_h is None:
         return ()
     windows = [
-        Window("smooth until the weave closes", 0.0, sets_h / 2),
-        Window("smooth once more as it stiffens", sets_h / 2, sets_h),
+        Window("smooth until the weave closes", 0.0, sets_h * WORKING_SHARE),
+        Window("smooth once more as it stiffens", sets_h * WORKING_SHARE, sets_h),
     ]
     if site.scene.base.joints_x_mm or site.scene.base.joints_y_mm:
         windows.append(Window("pull separators", sets_h, 2 * sets_h))
@@ -223,10 +225,10 @@ def _warnings(lift: Shell, site: Site, labels: Labels, next_h: Figure, grams: fl
             )
             notices.append(Notice("board-warps", text))
     tub_g = site.bench.tub_mm[0] * site.bench.tub_mm[1] * TUB_DEPTH_MM / 1000
-    changes = int(grams * site.scene.copies * WASHED_OUT / (CLOUDED * tub_g))
+    changes = int(grams * site.scene.copies * WASHED_OUT / (CLOUDY_SHARE * tub_g))
     if changes:
         times = "once" if changes == 1 else f"{changes} times"
-        text = f"Change the tub's water {times}: clouded with plaster it sets the cloth in half the time."
+        text = f"Change the tub's water {times}: clouded with plaster it sets the cloth in {CLOUDED:g} of the time."
         notices.append(Notice("change-the-tub", text))
     if next_h.value is None:
         notices.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
