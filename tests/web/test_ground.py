@@ -299,7 +299,8 @@ def test_the_relief_has_every_stage(reader):
         heights[name] = max(z for z in model["z"] if z is not None)
     assert heights["ground-sheet"] == 25
     assert heights["bare"] == 125 < heights["finished"]
-    reader.get("/s/hollin-delf/relief.json?stage=never", 422)
+    for form in ("json", "png"):
+        assert "no stage &#39;never&#39;" in reader.get(f"/s/hollin-delf/relief.{form}?stage=never", 422).text
     assert None in json.loads(reader.get("/s/ember-pools/relief.json?stage=bare").text)["z"]
 
 

@@ -46,9 +46,9 @@ class Stale(Exception):  # noqa: N818 - reads as what it is
         )
 
 
-def slug_of(name: str) -> str:
-    """A name as it stands in addresses."""
-    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "scene"
+def slug_of(name: str, nameless: str = "scene") -> str:
+    """A name as it stands in addresses and ids; `nameless` where no letter or digit of it can."""
+    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or nameless
 
 
 def dumped(document: dict[str, Any]) -> str:

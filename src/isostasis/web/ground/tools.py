@@ -22,6 +22,7 @@ from ...core.terrain.level import levelling
 from ...core.terrain.report import Asked, Report, report
 from ...standins.spirit_level import CORNERS, SimulatedLevel, mean_of
 from ...store import settings
+from ...store.scenes import slug_of
 from ..draw.panels import path
 from ..frame.opened import (
     Document,
@@ -36,7 +37,7 @@ from ..frame.opened import (
     numeral_of,
     open_scene,
 )
-from .views import blueprint, drawn
+from .views import blueprint, drawn, no_stage
 
 READINGS = 5
 
@@ -57,7 +58,7 @@ def _report(opened: Opened, wanted: Asked, *sections: str) -> Report:
     try:
         return report(opened.scene, opened.plan.built, opened.plan.lifts, wanted, sections)
     except KeyError:
-        raise fault("stage", f"there is no stage '{wanted.stage}'", "choose one of the list") from None
+        raise no_stage(wanted.stage) from None
 
 
 def _page(template: str, tool: str, opened: Opened, stage: str = "bare", **more: Any) -> str:
@@ -177,8 +178,7 @@ def add_patch(slug: str) -> Response:
     if not name:
         raise fault("name", "the patch has no name", "give it one, such as Scree")
     area = _area(opened)
-    stem = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in name.lower()).strip("-")
-    patch_id = new_id(opened.document, stem[:50] or "patch")
+    patch_id = new_id(opened.document, slug_of(name, "patch")[:50])  # its lifts' ids begin with it
 
     def change(data: Document) -> None:
         data.setdefault("patches", []).insert(0, {"id": patch_id, "name": name, "area": area, "lifts": []})

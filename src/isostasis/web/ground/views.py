@@ -11,7 +11,7 @@ from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.catalogue import shipped
 from ...core.document.scene import Form
-from ...core.fault import fault
+from ...core.fault import Faults, fault
 from ...core.ground.field import Ground, empty_ground
 from ...core.terrain.reading import weigh
 from ...core.terrain.report import Asked, report
@@ -53,6 +53,11 @@ def drawn(opened: Opened, stage: str) -> Panels:
     """Plan and cut of a scene."""
     built, depths = opened.plan.built, pour_depths(opened.plan)
     return panels(opened.scene, built, depths, cut_of(opened), opened.measures, stage, look_of(opened.slug))
+
+
+def no_stage(stage: str) -> Faults:
+    """What is said of a stage that the scene has not."""
+    return fault("stage", f"there is no stage '{stage}'", "choose one of the list")
 
 
 def _view() -> str:
@@ -121,7 +126,11 @@ def relief(slug: str) -> Response:
     """The plan's picture at a stage; `v` in its address is the revision, so it may be kept."""
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
-    response = Response(relief_png(opened.scene, opened.plan.built, stage), mimetype="image/png")
+    try:
+        picture = relief_png(opened.scene, opened.plan.built, stage)
+    except KeyError:
+        raise no_stage(stage) from None
+    response = Response(picture, mimetype="image/png")
     if request.args.get("v") == str(opened.head_id):
         response.headers["Cache-Control"] = "private, max-age=86400, immutable"
     return response
@@ -135,7 +144,7 @@ def relief_json(slug: str) -> Response:
     try:
         model = relief_model(opened.scene, opened.plan.built, stage)
     except KeyError:
-        raise fault("stage", f"there is no stage '{stage}'", "choose one of the list") from None
+        raise no_stage(stage) from None
     return Response(json.dumps(model), mimetype="application/json")
 
 

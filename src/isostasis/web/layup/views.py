@@ -16,6 +16,7 @@ from ...core.lifts.shell import Shell, plan_of
 from ...core.plan import first_level
 from ...core.schools import School, shells, skins
 from ...store import settings
+from ...store.scenes import slug_of
 from ..draw.core_sample import ROW, core_sample
 from ..frame.opened import (
     Document,
@@ -251,11 +252,7 @@ def add_patch(slug: str) -> Response:
         Polygon(basin.outline).buffer(8, join_style="mitre").intersection(Polygon(opened.scene.base.ring)).simplify(0.2)
     )
     ring = [[round(x, 1), round(y, 1)] for x, y in list(grown.exterior.coords)[:-1]]
-    patch_id = new_id(
-        opened.document,
-        "".join(letter if letter.isalnum() and letter.isascii() else "-" for letter in name.lower()).strip("-")
-        or "patch",
-    )
+    patch_id = new_id(opened.document, slug_of(name, "patch")[:50])  # its lifts' ids begin with it
 
     def change(data: Document) -> None:
         data.setdefault("patches", []).append({"id": patch_id, "name": name, "area": {"outline": ring}, "lifts": []})
@@ -276,14 +273,20 @@ def remove_patch(slug: str, patch_id: str) -> Response:
 SCHOOL_FIGURES = ("amount", "next_h", "full_h", "weight_g", "cost", "strength_mpa")
 
 
-def _schools(opened: Opened, lift_id: str) -> tuple[Any, dict[str, School]]:
-    """A lift and its schools. Raises Faults for one that has none."""
+def _with_schools(opened: Opened, lift_id: str) -> Any:
+    """A lift that can be done otherwise. Raises Faults for one that is not there, or has no schools."""
     try:
         lift = opened.scene.lift(lift_id)
     except KeyError:
         raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
     if lift.kind not in ("shell", "skin"):
         raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell or a skin")
+    return lift
+
+
+def _schools(opened: Opened, lift_id: str) -> tuple[Any, dict[str, School]]:
+    """A lift and its schools. Raises Faults for one that has none."""
+    lift = _with_schools(opened, lift_id)
     return lift, (skins if lift.kind == "skin" else shells)(opened.scene, lift_id)
 
 
@@ -319,13 +322,16 @@ def school_working(slug: str) -> str:
 def swap(slug: str, lift_id: str) -> Response:
     """The lift by another school: another compound, or the shell left out."""
     opened = open_scene(slug)
-    patch, to = opened.scene.patch_of(lift_id), request.form.get("school", "")
+    kind, to = _with_schools(opened, lift_id).kind, request.form.get("school", "")
+    if kind == "shell" and to != "none":
+        raise fault("school", f"a shell cannot be swapped for '{to}'", "leave it out, or change its layers")
+    patch = opened.scene.patch_of(lift_id)
 
     def change(data: Document) -> None:
         lift = entry(data, "lifts", lift_id)
-        if lift["kind"] == "skin":
+        if kind == "skin":
             lift["mix"] = to
-        elif to == "none":
+        else:
             entry(data, "patches", patch.id)["lifts"].remove(lift)
 
     return edit(slug, f"{lift_id} by another school: {to}", change, _then(slug, patch.id))
