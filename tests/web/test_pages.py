@@ -118,6 +118,9 @@ def test_a_preview_saves_nothing_and_agrees_with_the_plan(reader, database):
     assert "stands above the lip" in refused.text
     for level in ("high", "nan", "inf", ""):
         assert "level is no number" in reader.get(f"/s/tarn/pour/preview?lift=tarn-water&level={level}", 422).text
+        assert "cut is no number" in reader.get(f"/s/tarn/pour/preview?lift=tarn-water&level=24&cut={level}", 422).text
+        assert "is no number" in reader.get(f"/s/tarn/cut?y={level}", 422).text
+    reader.get("/s/tarn/ground")
 
 
 def test_the_level_is_saved_where_it_was_let_go(reader, database):

@@ -18,7 +18,7 @@ from ...core.terrain.report import Asked, report
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.relief import SLOPES, relief_model, relief_png
-from ..frame.opened import Document, Opened, edit, entry, look_of, measured, new_id, open_scene
+from ..frame.opened import Document, Opened, edit, entry, look_of, measured, new_id, numeral_of, open_scene
 from .fields import FIELDS, KIND_WORDS, begin, fill, handle_of, risers, shown, snaps, value_of
 
 blueprint = Blueprint("ground", __name__)
@@ -152,10 +152,7 @@ def relief_json(slug: str) -> Response:
 def cut(slug: str) -> str:
     """The cut at another place: just the parts that change."""
     opened = open_scene(slug)
-    try:
-        at = float(request.args.get("y", ""))
-    except ValueError:
-        raise fault("y", "the cut's place is no number", "give mm from the south edge") from None
+    at = numeral_of(request.args.get("y", ""), "the cut's place")
     cookie[f"cut:{slug}"] = round(min(max(at, 0.0), opened.scene.base.depth_mm), 1)
     view = _view()
     p = drawn(opened, view)

@@ -174,11 +174,16 @@ def page(slug: str) -> str:
     )
 
 
+def _mm(name: str, from_where: str) -> float:
+    """A length from the address, in mm. Raises Faults."""
+    value = request.args.get(name, type=float)
+    if value is None or not isfinite(value):
+        raise fault(name, f"the {name} is no number", f"give mm {from_where}")
+    return value
+
+
 def _level() -> float:
-    level = request.args.get("level", type=float)
-    if level is None or not isfinite(level):
-        raise fault("level", "the level is no number", "give mm above the board's top")
-    return level
+    return _mm("level", "above the board's top")
 
 
 def _resolved(slug: str) -> Scene:
@@ -193,8 +198,9 @@ def preview(slug: str) -> tuple[str, int]:
     scene = _resolved(slug)
     lift_id = request.args.get("lift", "")
     level = _level()
+    cut_y = _mm("cut", "from the south edge") if "cut" in request.args else None
     try:
-        tried = attempt(scene, lift_id, level, request.args.get("cut", type=float), look_of(slug))
+        tried = attempt(scene, lift_id, level, cut_y, look_of(slug))
     except Faults as faults:
         return render_template("pour/_refused.html", sentences=[str(one) for one in faults.faults]), 200
     return render_template("pour/_preview.html", slug=slug, tried=tried), 200
