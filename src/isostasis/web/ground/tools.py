@@ -232,9 +232,9 @@ def carve(slug: str, flight_id: str) -> Response:
 
     def change(data: Document) -> None:
         forms = data["forms"]
-        # After the sheets that make the steps, before what is cut into them.
-        last = max(place for place, form in enumerate(forms) if form["kind"] == "sheet" and not form.get("after"))
-        forms.insert(last + 1, made)
+        # After the sheets or survey that make the steps, before what is cut into them.
+        under = [place for place, form in enumerate(forms) if form["kind"] in ("sheet", "survey")]
+        forms.insert(max((place for place in under if not forms[place].get("after")), default=-1) + 1, made)
 
     return edit(
         slug, f"Carved {flight.name} to {slope:g} degrees", change, url_for("ground.page", slug=slug, form=name)
