@@ -147,12 +147,14 @@ def test_the_wheel_comes_closer_to_where_it_points_and_dragging_moves_along(page
 def test_corners_are_dragged_where_the_plan_is_looked_at_closely(page, saved):
     page.goto("/s/tarn/ground?form=hole")
     page.keyboard.press("+")
-    expect(page.locator("svg.panels")).to_have_attribute("data-zoom", "2.0")
-    page.keyboard.press("ArrowLeft")
-    page.keyboard.press("ArrowDown")
+    panels = page.locator("svg.panels")
+    expect(panels).to_have_attribute("data-zoom", "2.0")
+    for key, edge in (("ArrowLeft", "data-left"), ("ArrowDown", "data-plan-bottom")):
+        before = panels.get_attribute(edge)
+        page.keyboard.press(key)
+        expect(panels).not_to_have_attribute(edge, before)
     corner = page.get_by_role("button", name="Corner 1 of Hole")
     expect(corner).to_be_visible()
-    page.wait_for_load_state("networkidle")
     drag(page, corner, 20 * scale(page), 0)
     revision(page, 2)
     assert form(saved, "hole")["outline"][0] == [70, 30]
