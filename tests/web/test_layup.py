@@ -74,11 +74,16 @@ def test_schools_open_their_working_and_one_is_chosen(reader, database):
         "lifts"
     ]
     assert lifts[0]["mix"] == "foam-putty"
-    assert "only voids and joints" in reader.text("/s/hollin-delf/layup/schools?lift=heap-shell")
+    assert "over voids and joints only" in reader.text("/s/hollin-delf/layup/schools?lift=heap-shell")
     post = "/s/hollin-delf/layup/schools/"
     assert "no longer there" in reader.post(post + "nothing", 422, base=2, school="none").text
-    assert "cannot be swapped" in reader.post(post + "heap-shell", 422, base=2, school="voids").text
-    reader.post("/s/hollin-delf/layup/schools/heap-shell", base=2, school="none")
+    assert "cannot be swapped" in reader.post(post + "heap-shell", 422, base=2, school="mud").text
+    reader.post(post + "heap-shell", base=2, school="voids")
+    assert resolved(document(database, "hollin-delf")[1]).lift("heap-shell").over == "voids"
+    reader.post(post + "heap-shell", base=3, school="trowel:hard-putty")
+    assert resolved(document(database, "hollin-delf")[1]).lift("heap-shell").mix == "hard-putty"
+    reader.post("/s/hollin-delf/undo", here="/s/hollin-delf/layup")
+    reader.post(post + "heap-shell", base=3, school="none")
     assert "heap-shell" not in str(document(database, "hollin-delf")[1])
     assert "has no other schools" in reader.get("/s/hollin-delf/layup/schools?lift=lake-water", 422).text
     assert "no longer there" in reader.get("/s/hollin-delf/layup/schools?lift=nothing", 422).text

@@ -45,19 +45,25 @@ TUB_DEPTH_MM = 50.0
 WASHED_OUT = 0.10  # of the cloth's plaster, left in the tub; craft estimate
 CLOUDY_SHARE = 0.08  # plaster in the tub's water by mass: from here on it sets too fast; craft estimate
 THIN_BOARD_MM = 4.0
+JOINT_MM = 30.0  # to either side of a joint that is shelled where only voids and joints are, craft estimate
 
 
 class Shell(Lift):
-    """So many layers of cloth."""
+    """So many layers of cloth, over all of the patch or only over voids (crumpled paper) and joints."""
 
     kind: Literal["shell"] = "shell"
     material: Id
     layers: Annotated[int, Field(ge=1, le=10)] = 1
+    over: Literal["all", "voids"] = "all"
     water_c: WaterC | None = None
     names_mix = ()
 
 
 MODEL = Shell
+_WHERE = {
+    "all": "true area of the patch",
+    "voids": f"true area over paper, and within {JOINT_MM:g} mm of a joint",
+}
 
 
 @lru_cache(maxsize=64)
@@ -69,9 +75,31 @@ def _thickness(lift: Shell, labels: Labels) -> float:
     return lift.layers * (labels.materials[lift.material].thickness_mm or LAYER_MM)
 
 
+@lru_cache(maxsize=64)
+def _voids(ground: Ground, cover: Cover, x_mm: tuple[float, ...], y_mm: tuple[float, ...], paper: bytes) -> Cover:
+    x = (np.arange(ground.shape[1]) + 0.5) * ground.cell_mm
+    y = (np.arange(ground.shape[0]) + 0.5) * ground.cell_mm
+    wanted = np.frombuffer(paper, dtype=bool).reshape(ground.shape).copy()
+    for at in x_mm:
+        wanted |= (np.abs(x - at) <= JOINT_MM)[None, :]
+    for at in y_mm:
+        wanted |= (np.abs(y - at) <= JOINT_MM)[:, None]
+    return replace(cover, share=np.where(wanted, cover.share, 0.0))
+
+
+def covered_by_shell(lift: Shell, site: Site, labels: Labels) -> Cover:
+    """What the shell lies on: the patch, or its part over paper and beside joints."""
+    if lift.over == "all":
+        return site.cover
+    base = site.scene.base
+    paper = tops(site.ground, labels) == "paper"
+    return _voids(site.ground, site.cover, base.joints_x_mm, base.joints_y_mm, paper.tobytes())
+
+
 def lay(lift: Shell, site: Site) -> Ground:
     """The ground after the shell."""
-    return _laid(site.ground, site.cover, _thickness(lift, Labels.of(site.scene)), lift.material)
+    labels = Labels.of(site.scene)
+    return _laid(site.ground, covered_by_shell(lift, site, labels), _thickness(lift, labels), lift.material)
 
 
 @lru_cache(maxsize=64)
@@ -90,7 +118,9 @@ def plan_of(lift: Shell, site: Site, labels: Labels) -> CuttingPlan:
             "name plaster-cloth, or a cloth of your own",
         )
     try:
-        return cut(true_area(site.ground, site.cover), lift.layers, cloth.roll_mm, site.bench.tub_mm)
+        return cut(
+            true_area(site.ground, covered_by_shell(lift, site, labels)), lift.layers, cloth.roll_mm, site.bench.tub_mm
+        )
     except ValueError as problem:
         raise fault("bench.tub_mm", str(problem), "a longer or wider tub, such as 300 x 200 mm") from None
 
@@ -98,11 +128,12 @@ def plan_of(lift: Shell, site: Site, labels: Labels) -> CuttingPlan:
 def work(lift: Shell, site: Site, labels: Labels) -> Work:
     """Strips and rolls from the draped area and the tub, water, hours from setting and drying."""
     cloth, mix, climate = labels.materials[lift.material], labels.mix_of(lift), site.climate
-    cuts, area = plan_of(lift, site, labels), true_area(site.ground, site.cover)
+    cuts, cover = plan_of(lift, site, labels), covered_by_shell(lift, site, labels)
+    area = true_area(site.ground, cover)
     thickness = _thickness(lift, labels)
     each = thickness / lift.layers
     terms = (
-        Term("true area of the patch", area, "mm2", "triangulated ground under this lift"),
+        Term(_WHERE[lift.over], area, "mm2", "triangulated ground under this lift"),
         Term("layers", lift.layers, "", "this scene"),
         Term("one layer", each, "mm", f"label of {cloth.name}"),
     )
@@ -153,8 +184,8 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
         hours=Hours(workable, next_h, full_h),
         windows=_windows(site, sets_h),
         look_for=mix.look_for,
-        warnings=_warnings(lift, site, labels, next_h, grams),
-        strips=Strips(count, rolls),
+        warnings=_warnings(lift, site, cover, labels, next_h, grams),
+        strips=Strips(count, rolls, _cost_of_a_square_metre(site, cloth, used, area * lift.layers, lift.layers)),
     )  # fmt: skip
     size = f"{ceil(cuts.count / lift.layers)} strips of {cuts.length_mm:.0f} × {cuts.width_mm:.0f} mm"
     courses = tuple(
@@ -195,6 +226,19 @@ def _strip_figures(cuts: CuttingPlan, area: float, lift: Shell, cloth: Material,
     return count, rolls
 
 
+def _cost_of_a_square_metre(site: Site, cloth: Material, cut_mm2: float, laid_mm2: float, layers: int) -> Figure | None:
+    """Money for a covered square metre, all layers; None where the user gave no price."""
+    each = site.bench.price_each(cloth.id)
+    if each is None or not laid_mm2:
+        return None
+    share = laid_mm2 / cut_mm2
+    return Figure(
+        each * 1e6 / share * layers, "money", "price of a square metre of roll / share that covers × layers",
+        (Term("a square metre of roll", each * 1e6, "money", "your price"),
+         Term("share that covers, overlaps and offcuts taken off", share), Term("layers", layers)),
+    )  # fmt: skip
+
+
 def _windows(site: Site, sets_h: float | None) -> tuple[Window, ...]:
     if sets_h is None:
         return ()
@@ -207,9 +251,11 @@ def _windows(site: Site, sets_h: float | None) -> tuple[Window, ...]:
     return tuple(windows)
 
 
-def _warnings(lift: Shell, site: Site, labels: Labels, next_h: Figure, grams: float) -> tuple[Notice, ...]:
+def _warnings(
+    lift: Shell, site: Site, cover: Cover, labels: Labels, next_h: Figure, grams: float
+) -> tuple[Notice, ...]:
     notices = []
-    own = site.cover.mask
+    own = cover.mask
     under = tops(site.ground, labels)
     if lift.layers < 2 and (under == "paper")[own].any():
         text = "One layer sags over the gaps of crumpled paper: two layers there, and close gaps under the cloth."

@@ -280,10 +280,11 @@ class Notice:
 
 @dataclass(frozen=True, slots=True)
 class Strips:
-    """Cloth cut for one copy: strips in all, and the rolls that they come from."""
+    """Cloth cut for one copy: strips in all, the rolls that they come from, what a covered m2 costs if it is priced."""
 
     count: Figure
     rolls: Figure
+    cost_m2: Figure | None = None
 
 
 @dataclass(frozen=True, slots=True)

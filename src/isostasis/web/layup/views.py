@@ -14,7 +14,7 @@ from ...core.document.scene import Patch
 from ...core.fault import fault
 from ...core.lifts.shell import Shell, plan_of
 from ...core.plan import first_level
-from ...core.schools import School, shells, skins
+from ...core.schools import School, shells, skins, trowelled
 from ...store import settings
 from ...store.scenes import slug_of
 from ..draw.core_sample import ROW, core_sample
@@ -138,6 +138,7 @@ def _whole(field: str, what: str, text: str | None = None) -> int:
 def _shell(data: Document) -> None:
     data["material"] = request.form.get("material", "plaster-cloth")
     data["layers"] = _whole("layers", "layers")
+    data["over"] = request.form.get("over", "all")
     data.pop("water_c", None)
     if request.form.get("water", "").strip():
         data["water_c"] = degrees(numeral("water", "water"))
@@ -211,6 +212,15 @@ def change_lift(slug: str, lift_id: str) -> Response:
     return edit(slug, f"Changed {lift_id}", change, _then(slug, patch_id))
 
 
+def _take_out(data: Document, patch_id: str, lift_id: str) -> None:
+    """The lift goes, and no other waits for it any more."""
+    entry(data, "patches", patch_id)["lifts"].remove(entry(data, "lifts", lift_id))
+    for patch in data["patches"]:
+        for lift in patch.get("lifts", []):
+            if lift_id in lift.get("after", []):
+                lift["after"] = [one for one in lift["after"] if one != lift_id]
+
+
 @blueprint.post("/s/<slug>/lifts/<lift_id>/move")
 def move_lift(slug: str, lift_id: str) -> Response:
     """Up, down or away. What was done on a lift stays in the records."""
@@ -220,11 +230,7 @@ def move_lift(slug: str, lift_id: str) -> Response:
         lifts: list[Any] = entry(data, "patches", patch_id)["lifts"]
         place = lifts.index(entry(data, "lifts", lift_id))
         if how == "remove":
-            lifts.pop(place)
-            for patch in data["patches"]:
-                for lift in patch.get("lifts", []):
-                    if lift_id in lift.get("after", []):
-                        lift["after"] = [one for one in lift["after"] if one != lift_id]
+            _take_out(data, patch_id, lift_id)
         else:
             to = place + (1 if how == "up" else -1)
             if 0 <= to < len(lifts):
@@ -320,19 +326,24 @@ def school_working(slug: str) -> str:
 
 @blueprint.post("/s/<slug>/layup/schools/<lift_id>")
 def swap(slug: str, lift_id: str) -> Response:
-    """The lift by another school: another compound, or the shell left out."""
+    """The lift by another school: another compound, a shell over less, trowelled instead, or left out."""
     opened = open_scene(slug)
-    kind, to = _with_schools(opened, lift_id).kind, request.form.get("school", "")
-    if kind == "shell" and to != "none":
-        raise fault("school", f"a shell cannot be swapped for '{to}'", "leave it out, or change its layers")
+    lift, to = _with_schools(opened, lift_id), request.form.get("school", "")
+    if lift.kind == "shell" and to not in shells(opened.scene, lift_id):
+        raise fault("school", f"a shell cannot be swapped for '{to}'", "choose one of the schools shown")
     patch = opened.scene.patch_of(lift_id)
 
     def change(data: Document) -> None:
-        lift = entry(data, "lifts", lift_id)
-        if kind == "skin":
-            lift["mix"] = to
+        lifts, made = entry(data, "patches", patch.id)["lifts"], entry(data, "lifts", lift_id)
+        if lift.kind == "skin":
+            made["mix"] = to
+        elif to == "none":
+            _take_out(data, patch.id, lift_id)
+        elif to.startswith("trowel:"):
+            skin = trowelled(lift, to.removeprefix("trowel:"))
+            lifts[lifts.index(made)] = skin.model_dump(mode="json", exclude_defaults=True) | {"kind": "skin"}
         else:
-            entry(data, "patches", patch.id)["lifts"].remove(lift)
+            made["over"] = to
 
     return edit(slug, f"{lift_id} by another school: {to}", change, _then(slug, patch.id))
 
