@@ -8,6 +8,7 @@ from tests.conftest import resolved
 from tests.web.test_pages import Reader, document
 
 from isostasis.core.plan import plan
+from isostasis.store import scenes, work
 from isostasis.web import create_app
 
 
@@ -132,3 +133,22 @@ def test_a_room_by_day_and_by_night(reader, database, clock):
         "outside 0 to 100"
         in reader.post("/s/tarn/room", 422, base=3, temp_c="21", rh_percent="50", night_c="9", night_rh="140").text
     )
+
+
+def test_pieces_are_cast_from_a_card_like_any_batch(reader, database):
+    page = reader.text("/s/hollin-delf/ground?form=slate-slabs")
+    for words in ("plaster to mix", "3 rounds", "out of the mould after", "Never close it round a hand"):
+        assert words in page
+    assert 'class="law"' in reader.get("/s/hollin-delf/working?path=forms.slate-slabs.cast.hours.full").text
+    assert "Slate slabs, pieces" in reader.text("/s/hollin-delf/mix?batch=slate-slabs-2-1")
+    reader.post("/s/hollin-delf/mix/slate-slabs-2-1/start")
+    with database.reading() as session:
+        row = work.batches(session, scenes.find(session, "hollin-delf"))[0]
+    assert (row.batch, row.lift, row.planned["layer"]) == ("slate-slabs-2-1", "slate-slabs", 2)
+    reader.post(f"/s/hollin-delf/mix/{row.id}/finish")
+    with database.reading() as session:
+        events = work.events(session, scenes.find(session, "hollin-delf"))
+    assert "cast-slate-slabs-2" in [event.step for event in events]
+    reader.post("/s/hollin-delf/ground/patches", base=1, name="Slabs again", area="on", size="", near="slate-slabs")
+    assert document(database, "hollin-delf")[1]["patches"][0]["area"] == {"on": "slate-slabs"}
+    assert "all of Slate slabs" in reader.text("/s/hollin-delf/ground/patches")

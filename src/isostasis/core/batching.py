@@ -93,7 +93,7 @@ def with_shares(works: dict[str, Work], groups: tuple[Shared, ...], built: Build
         batches = tuple(layers.get(number, course.batches) for number, course in enumerate(work.courses, start=1))
         tint = tuple((one.material, one.drops_per_100_ml) for one in getattr(site.lift, "tint", ()))
         terms, cups = (work.plan.volume_ml.term("in place"),), "its share of what stays in the bowls"
-        made = measured_out(site, labels, work.mix, batches, terms, cups, tint)
+        made = measured_out(site.scene, labels, work.mix, batches, terms, cups, tint)
         plan = replace(work.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=made.ingredients)
         out[lift_id] = replace(work, plan=plan)
     return out

@@ -12,14 +12,16 @@ from typing import Any
 
 from .batching import Share, Shared, shared, with_shares
 from .catalogue import Bench, Material, shipped
-from .document.scene import Lift, Patch, Scene
+from .document.scene import Form, Lift, Patch, Scene
 from .fault import fault
 from .figure import Figure, Term, at_path, plain
 from .ground.field import Shaped, tilted
+from .ground.forms.casting import Casting
 from .lifts import module_of
+from .lifts.cast import CastPlan, cast
 from .lifts.fold import Build, build
 from .lifts.pools import PourLift, brim_of, lowest_cell
-from .lifts.site import Labels, LiftPlan, Site, Window, Work, true_area
+from .lifts.site import Ingredient, Labels, LiftPlan, Site, Window, Work, true_area
 from .terrain.joints import crossing, joint_lines, separator
 from .terrain.keep import flat_notices, protections
 
@@ -40,15 +42,23 @@ class FormPlan:
 
     volume_ml: Figure
     glue_ml: Figure | None = None
+    cast: CastPlan | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Feed:
-    """What a batch gives to one layer of one lift, its share of waste included; layers count from 1."""
+    """What a batch gives to one layer of one lift, or to one round of a casting (then `form` names it), its share of
+    waste included; layers and rounds count from 1."""
 
-    lift: str
     layer: int
     volume_ml: Figure
+    lift: str | None = None
+    form: str | None = None
+
+    @property
+    def into(self) -> str:
+        """The id of the lift or form that is fed."""
+        return self.lift or self.form or ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,18 +184,19 @@ def plan(scene: Scene) -> Plan:
         works[lift_id] = replace(works[lift_id], plan=replace(made, warnings=(*made.warnings, *notices)))
     groups = shared(scene, works)
     works = with_shares(works, groups, built, labels)
-    form_steps, last_form = _form_steps(scene, built)
-    steps = (*form_steps, *_lift_steps(scene, built, works, last_form))
+    casts = {one.form.id: cast(scene, one, labels) for one in built.forms if isinstance(one.form, Casting)}
+    form_steps, last_form = _form_steps(scene, built, casts)
+    steps = (*form_steps, *_lift_steps(scene, built, works, casts, last_form))
     return Plan(
         plan=1,
         scene=scene.name,
         patches={name: _patch(built, name) for name in built.covers},
-        forms={one.form.id: _form(one, labels) for one in built.forms},
+        forms={one.form.id: _form(one, labels, casts.get(one.form.id)) for one in built.forms},
         lifts={name: work.plan for name, work in works.items()},
-        batches=_batches(groups),
+        batches=(*_cast_batches(scene, casts), *_batches(groups)),
         steps=steps,
         cautions=_cautions(works, steps),
-        buy=_buy(scene, labels, works, built),
+        buy=_buy(scene, labels, works, built, casts),
         _build=built,
         _works=works,
     )
@@ -260,7 +271,7 @@ def _glue_film(material: Material) -> float:
     return material.glue_film_mm * (2 if material.glue_both_faces else 1)
 
 
-def _form(one: Shaped, labels: Labels) -> FormPlan:
+def _form(one: Shaped, labels: Labels, made: CastPlan | None) -> FormPlan:
     added = "added" if one.volume_ml >= 0 else "removed"
     glue = None
     if one.form.glue:
@@ -269,7 +280,7 @@ def _form(one: Shaped, labels: Labels) -> FormPlan:
         faces = "film, both faces" if material.glue_both_faces else "film"
         terms = Term("area", one.area_mm2, "mm2"), Term(faces, film, "mm", f"label of {material.name}")
         glue = Figure(one.area_mm2 * film / 1000, "ml", "area × film", terms)
-    return FormPlan(Figure(one.volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue)
+    return FormPlan(Figure(one.volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue, made)
 
 
 def _hazards(labels: Labels, *names: str | None) -> frozenset[str]:
@@ -313,7 +324,37 @@ def _glue_step(one: Shaped, labels: Labels, after: tuple[str, ...]) -> Step:
     )
 
 
-def _form_steps(scene: Scene, built: Build) -> tuple[list[Step], str | None]:
+def _cast_steps(form: Form, made: CastPlan) -> list[Step]:
+    """One step a round of filling the moulds; the next round waits until they are free again."""
+    steps: list[Step] = []
+    demould = made.hours.next.value
+    for number, minutes in enumerate(made._minutes, start=1):
+        again = f", round {number} of {len(made._minutes)}" if len(made._minutes) > 1 else ""
+        do = f"Cast {form.title}{again}: fill the moulds, tap the bubbles out, strike the backs level"
+        after = (steps[-1].id,) if steps else ()
+        steps.append(
+            Step(
+                f"cast-{form.id}-{number}", do, after, minutes, demould, form=form.id, layer=number,
+                _hazards=made._hazards,
+            )
+        )  # fmt: skip
+    return steps
+
+
+def _placed(
+    one: Shaped,
+    labels: Labels,
+    casts: dict[str, CastPlan],
+    after: tuple[str, ...],
+    windows: tuple[StepWindow, ...] = (),
+) -> list[Step]:
+    """A form's steps; a casting's pieces are cast before it is set."""
+    made = casts.get(one.form.id)
+    casting = _cast_steps(one.form, made) if made else []
+    return [*casting, _form_step(one, labels, (*after, *(step.id for step in casting[-1:])), windows)]
+
+
+def _form_steps(scene: Scene, built: Build, casts: dict[str, CastPlan]) -> tuple[list[Step], str | None]:
     """Steps of the forms that wait for no lift, and the last that must be done before the first lift.
 
     What is glued is cut first, then tried together dry, then glued piece by piece; cuts come when what they go into
@@ -333,12 +374,14 @@ def _form_steps(scene: Scene, built: Build) -> tuple[list[Step], str | None]:
         if one in glued:
             steps.append(_glue_step(one, labels, placed))
         else:
-            steps.append(_form_step(one, labels, placed))
+            steps += _placed(one, labels, casts, placed)
         placed = (steps[-1].id,)
     return steps, placed[0] if placed else None
 
 
-def _later_form_steps(scene: Scene, built: Build, work: Work, lift_id: str, laid: str) -> list[Step]:
+def _later_form_steps(
+    scene: Scene, built: Build, work: Work, casts: dict[str, CastPlan], lift_id: str, laid: str
+) -> list[Step]:
     """Steps of the forms that come once a lift is hard; its last step is `laid`."""
     labels = Labels.of(scene)
     hard = work.plan.hours.full.value
@@ -346,7 +389,7 @@ def _later_form_steps(scene: Scene, built: Build, work: Work, lift_id: str, laid
     steps: list[Step] = []
     for one in built.forms:
         if one.form.after == lift_id:
-            steps.append(_form_step(one, labels, after, windows))
+            steps += _placed(one, labels, casts, after, windows)
             if one.form.glue:
                 steps.append(_glue_step(one, labels, (steps[-1].id,)))
             after, windows = (steps[-1].id,), ()
@@ -402,7 +445,9 @@ def _mask_steps(
     return steps, before
 
 
-def _lift_steps(scene: Scene, built: Build, works: dict[str, Work], last_form: str | None) -> list[Step]:
+def _lift_steps(
+    scene: Scene, built: Build, works: dict[str, Work], casts: dict[str, CastPlan], last_form: str | None
+) -> list[Step]:
     ends = {name: _step_ids(name, work)[-1] for name, work in works.items()}
     separating, separated = _separator_steps(scene, built, works, ends, last_form)
     masking, masked = _mask_steps(scene, built, works, ends, last_form)
@@ -439,10 +484,25 @@ def _lift_steps(scene: Scene, built: Build, works: dict[str, Work], last_form: s
                 )
                 after, window = (step_id,), course.next_window
             below = ends[lift.id]
-            later = _later_form_steps(scene, built, work, lift.id, below)
+            later = _later_form_steps(scene, built, work, casts, lift.id, below)
             steps += later
             below = later[-1].id if later else below
     return steps + [step for step in aside if step not in steps]
+
+
+def _cast_batches(scene: Scene, casts: dict[str, CastPlan]) -> list[Batch]:
+    out = []
+    for name, made in casts.items():
+        form: Any = next(form for form in scene.forms if form.id == name)
+        workable = made.hours.workable.value
+        for number, batches in enumerate(made._batches, start=1):
+            terms = Term("into the moulds", batches.total_ml - batches.left_ml, "ml"), Term("bowls", batches.count)
+            volume = Figure(batches.each_ml, "ml", "what the moulds of a round hold, and what stays in the bowl", terms)
+            for bowl in range(1, batches.count + 1):
+                feed = Feed(number, volume, form=name)
+                minutes = None if workable is None else workable * 60
+                out.append(Batch(f"{name}-{number}-{bowl}", form.mix, volume, minutes, (feed,)))
+    return out
 
 
 def _batches(groups: tuple[Shared, ...]) -> tuple[Batch, ...]:
@@ -458,7 +518,7 @@ def _batches(groups: tuple[Shared, ...]) -> tuple[Batch, ...]:
             law = "equal batches that the cup holds and that can be placed within the working time"
             volume = Figure(group.batches.each_ml, "ml", law, terms)
             feeds = tuple(
-                Feed(share.lift, share.layer, volume if part == group.batches.each_ml else _fed(part, volume, share))
+                Feed(share.layer, volume if part == group.batches.each_ml else _fed(part, volume, share), share.lift)
                 for share, part in group.feeds(number)
             )
             name = f"{first.lift}-{first.layer}-{number + 1}"
@@ -495,16 +555,30 @@ def _bought(name: str, need: float, unit: str, bench: Bench, panels: bool) -> tu
     )
 
 
-def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> tuple[Need, ...]:
+def _buy(
+    scene: Scene, labels: Labels, works: dict[str, Work], built: Build, casts: dict[str, CastPlan]
+) -> tuple[Need, ...]:
     terms: dict[str, list[Term]] = {}
 
     def take(material: str, what: str, amount: float, unit: str) -> None:
         terms.setdefault(material, []).append(Term(what, amount, unit))
 
+    def take_all(ingredients: tuple[Ingredient, ...], title: str) -> None:
+        for part in ingredients:
+            material = labels.materials[part.material]
+            each = {
+                "g": part.mass_g.number,
+                "mm2": part.volume_ml.number * 1000 / (material.thickness_mm or 1.0),
+            }.get(material.sold_by, part.volume_ml.number)
+            unit = material.sold_by if material.sold_by in ("g", "mm2") else "ml"
+            take(part.material, title + (f", part {part.part}" if part.part else ""), each * scene.copies, unit)
+
     take(scene.base.board, "boards", float(scene.copies), "piece")
     for one in built.forms:
         material = labels.materials[one.form.made_of] if one.form.made_of and one.volume_ml > 0 else None
-        if material and material.sold_by == "mm2":
+        if one.form.id in casts:
+            take_all(casts[one.form.id].ingredients, one.form.title)
+        elif material and material.sold_by == "mm2":
             stock = material.thickness_mm or 25.0
             # A sheet is cut from whole sheets; anything else is built up from as much as it holds.
             thick = getattr(one.form, "thickness_mm", None)
@@ -522,15 +596,7 @@ def _buy(scene: Scene, labels: Labels, works: dict[str, Work], built: Build) -> 
             grams = glue.sold_by == "g"
             take(glue.id, f"under {one.form.title}", ml * glue.density if grams else ml, "g" if grams else "ml")
     for lift_id, work in works.items():
-        title = scene.lift(lift_id).title
-        for part in work.plan.ingredients:
-            material = labels.materials[part.material]
-            each = {
-                "g": part.mass_g.number,
-                "mm2": part.volume_ml.number * 1000 / (material.thickness_mm or 1.0),
-            }.get(material.sold_by, part.volume_ml.number)
-            unit = material.sold_by if material.sold_by in ("g", "mm2") else "ml"
-            take(part.material, title + (f", part {part.part}" if part.part else ""), each * scene.copies, unit)
+        take_all(work.plan.ingredients, scene.lift(lift_id).title)
     return tuple(
         Need(
             name,

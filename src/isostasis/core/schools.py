@@ -62,7 +62,7 @@ def _skinned(scene: Scene, site: Site, lift: Skin, labels: Labels) -> School:
     made, mix = lift_alone(site, lift).plan, labels.mixes[lift.mix]
     mixed = for_purpose(mix, lift.consistency, labels.materials)
     measure = wet(mixed, labels.materials)
-    dry = max(measure.density - measure.free_water_g_per_ml, 0.0)
+    dry = measure.dry_g_per_ml
     weight = Figure(
         made.volume_ml.number * dry, "g", "in place × what stays once its water has left",
         (made.volume_ml.term("in place"), Term("dry, of a millilitre wet", dry, "g", f"label of {mix.name}")),

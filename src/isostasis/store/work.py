@@ -8,6 +8,8 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.lifts.cast import CastPlan
+from ..core.lifts.site import LiftPlan
 from ..core.plan import Batch, Plan, Step
 from .tables import BatchRow, SceneRow, StepEventRow
 
@@ -110,18 +112,27 @@ def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow
     return list(session.scalars(wanted if scene is None else wanted.where(StepEventRow.scene_id == scene.id)))
 
 
+def mixed_for(plan: Plan, into: str) -> LiftPlan | CastPlan:
+    """The figures of the lift, or of the casting's pieces, that a batch feeds."""
+    if into in plan.lifts:
+        return plan.lifts[into]
+    made = plan.forms[into].cast
+    assert made is not None
+    return made
+
+
 def planned_batch(plan: Plan, batch: Batch) -> dict[str, Any]:
     """The figures of a batch as a row keeps them: what was planned when it was mixed."""
-    lift_id = batch.feeds[0].lift
-    made = plan.lifts[lift_id]
+    first = batch.feeds[0]
+    made = mixed_for(plan, first.into)
     share = batch.volume_ml.number / made.mix_ml.number
     return {
-        "lift": lift_id,
-        "layer": batch.feeds[0].layer,
+        "lift": first.into,
+        "layer": first.layer,
         "mix": batch.mix,
         "volume_ml": batch.volume_ml.number,
         "working_min": batch.working_min,
-        "feeds": [[feed.lift, feed.layer, feed.volume_ml.number] for feed in batch.feeds],
+        "feeds": [[feed.into, feed.layer, feed.volume_ml.number] for feed in batch.feeds],
         "ingredients": [
             {
                 "key": f"{part.material}:{part.part or ''}",

@@ -10,7 +10,7 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from ..fault import Fault, Faults, fault
-from .scene import EDGE_MM, Form, Lift, NearArea, RestArea, Scene, scene_model
+from .scene import EDGE_MM, Form, Lift, NearArea, OnArea, RestArea, Scene, scene_model
 
 # Kinds that the format knows and this version does not build yet: refused by name.
 LATER_LIFTS = ("texture", "fix")
@@ -74,7 +74,7 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
             return Fault(
                 where,
                 "does not say which area it means",
-                right + '{"near": "edge", "within_mm": 15} or {"face_mm2": 9000}',
+                right + '{"near": "edge", "within_mm": 15}, {"on": "crag"} or {"face_mm2": 9000}',
             )
         tag = context.get("tag")
         if tag in LATER_LIFTS:
@@ -172,6 +172,13 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
         if isinstance(patch.area, NearArea) and patch.area.near not in things:
             right = f"write one of {', '.join(sorted(things))}"
             faults.append(Fault(f"patches[{index}].area.near", f"there is no '{patch.area.near}' to be near to", right))
+        if isinstance(patch.area, OnArea):
+            lying = {form.id for form in scene.forms if form.line}
+            if patch.area.on not in lying:
+                right = f"write one of {', '.join(sorted(lying))}" if lying else "add the form first"
+                faults.append(
+                    Fault(f"patches[{index}].area.on", f"there is no form '{patch.area.on}' to lie on", right)
+                )
     rests = [index for index, patch in enumerate(scene.patches) if isinstance(patch.area, RestArea)]
     if len(rests) > 1:
         faults.append(Fault(f"patches[{rests[1]}].area", "a second patch takes the rest", "only one patch can"))

@@ -21,6 +21,8 @@ def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
         for field, name in (("material", form.made_of), ("glue", form.glue)):
             if name:
                 yield f"forms[{index}].{field}", "material", name
+        if getattr(form, "mix", None):
+            yield f"forms[{index}].mix", "mix", form.mix
     for index, patch in enumerate(scene.patches):
         for place, lift in enumerate(patch.lifts):
             where = f"patches[{index}].lifts[{place}]"

@@ -141,6 +141,7 @@ class Form(Entry):
     # What it is made of where the scene does not say; None for what only cuts.
     default_material: ClassVar[str | None] = None
     cuts: ClassVar[bool] = False  # whether it only takes ground away
+    keeps_clear: ClassVar[bool] = False  # whether no patch lies over it but one that is said to lie on it
     do: ClassVar[str] = "Make {}"  # what the work is, {} its name
     by_edge: ClassVar[bool] = False  # whether that goes by the length of its edge, or else by its area
 
@@ -229,6 +230,12 @@ class NearArea(Entry):
     within_mm: Positive
 
 
+class OnArea(Entry):
+    """The outline of a form, or the band along its path: the one way to lie over a casting."""
+
+    on: Id
+
+
 class FaceArea(Entry):
     """A surface that no height field can hold, an upright wall or an inner lining: its area and how steep it is.
 
@@ -246,8 +253,9 @@ Area = Annotated[
     | Annotated[BelowArea, Tag("below_mm")]
     | Annotated[AboveArea, Tag("above_mm")]
     | Annotated[NearArea, Tag("near")]
+    | Annotated[OnArea, Tag("on")]
     | Annotated[FaceArea, Tag("face_mm2")],
-    _given("outline", "rest", "steeper_deg", "below_mm", "above_mm", "near", "face_mm2"),
+    _given("outline", "rest", "steeper_deg", "below_mm", "above_mm", "near", "on", "face_mm2"),
 ]
 
 

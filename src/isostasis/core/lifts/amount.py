@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..catalogue import Mix
+from ..document.scene import Scene
 from ..figure import Figure, Term
 from ..mixing.batches import LEFT_FILM, LEFT_SHARE, Batches, split
 from ..mixing.parts import amounts, wet
@@ -39,11 +40,11 @@ def mixed(
     batches = tuple(split(need * site.scene.copies, cup_ml, placeable_ml) for need in needs_ml)
     count = sum(one.count for one in batches)
     cups = f"left in {count} cup{'s' if count != 1 else ''}"
-    return measured_out(site, labels, mix, batches, terms, cups, tint)
+    return measured_out(site.scene, labels, mix, batches, terms, cups, tint)
 
 
 def measured_out(
-    site: Site,
+    scene: Scene,
     labels: Labels,
     mix: Mix,
     batches: tuple[Batches, ...],
@@ -52,8 +53,10 @@ def measured_out(
     tint: tuple[tuple[str, float], ...] = (),
 ) -> Mixed:
     """The figures of what the batches of all copies come to for one copy; `cups` names the waste."""
-    total = sum(one.total_ml for one in batches) / site.scene.copies
-    left = sum(one.left_ml for one in batches) / site.scene.copies
+    assert scene.bench is not None
+    drop_ml = scene.bench.drop_ml
+    total = sum(one.total_ml for one in batches) / scene.copies
+    left = sum(one.left_ml for one in batches) / scene.copies
     law = "in place + what stays in cup and on tools"
     mix_ml = Figure(
         total,
@@ -66,7 +69,7 @@ def measured_out(
         ),
     )  # fmt: skip
     out = []
-    measured = amounts(mix, labels.materials, total, tint, site.bench.drop_ml)
+    measured = amounts(mix, labels.materials, total, tint, drop_ml)
     for amount in measured:
         material = labels.materials[amount.material]
         ingredient = next(
@@ -80,7 +83,7 @@ def measured_out(
             working: tuple[Term, ...] = (
                 Term("drops per 100 ml", share, "", "this scene"),
                 Term("to mix", total, "ml"),
-                Term("one drop", site.bench.drop_ml, "ml", "your bench"),
+                Term("one drop", drop_ml, "ml", "your bench"),
             )
             law = "drops per 100 ml × what is mixed"
         else:

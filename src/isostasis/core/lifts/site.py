@@ -16,6 +16,7 @@ from ..document.scene import (
     FaceArea,
     Lift,
     NearArea,
+    OnArea,
     OutlineArea,
     Patch,
     RestArea,
@@ -87,6 +88,9 @@ def _claim(area: Area, bare: Ground, near: Line | None) -> Array:
         return (bare.z < area.below_mm).astype(float)
     if isinstance(area, AboveArea):
         return (bare.z > area.above_mm).astype(float)
+    if isinstance(area, OnArea):
+        assert near is not None
+        return share_of(near, bare.shape, bare.cell_mm)
     assert isinstance(area, NearArea)
     if near is None:
         x, y = centres(bare.shape, bare.cell_mm)
@@ -95,17 +99,27 @@ def _claim(area: Area, bare: Ground, near: Line | None) -> Array:
 
 
 @lru_cache(maxsize=32)
-def covers(areas: tuple[tuple[Area, Line | None], ...], bare: Ground) -> tuple[Cover, ...]:
+def covers(
+    areas: tuple[tuple[Area, Line | None], ...], bare: Ground, clear: tuple[tuple[str, Line], ...] = ()
+) -> tuple[Cover, ...]:
     """What each patch owns: the last listed takes a cell, the rest what no other claims, wherever it stands.
 
-    Each area comes with the place that it is near to, if it is that kind (None: the base's edge).
+    Each area comes with the place that it is near to or lies on, if it is that kind (None: the base's edge). What
+    lies in `clear` (a form's id and its line) goes to no patch but one that lies on that form.
     """
     free = bare.inside.copy()
+    kept: dict[str, Array] = {}
+    for name, line in clear:
+        kept[name] = np.minimum(share_of(line, bare.shape, bare.cell_mm), free)
+        free = free - kept[name]
     shares: list[Array | None] = [None] * len(areas)
     for index in reversed(range(len(areas))):
         area, near = areas[index]
         if isinstance(area, FaceArea):
             shares[index] = np.zeros(bare.shape)
+        elif isinstance(area, OnArea) and area.on in kept:
+            shares[index] = kept[area.on]
+            kept[area.on] = np.zeros(bare.shape)
         elif not isinstance(area, RestArea):
             claimed = np.minimum(_claim(area, bare, near), free)
             shares[index], free = claimed, free - claimed
@@ -115,23 +129,35 @@ def covers(areas: tuple[tuple[Area, Line | None], ...], bare: Ground) -> tuple[C
     )
 
 
+def _beside(area: Area) -> str:
+    """The id of the place that an area is near to or lies on; empty for other areas."""
+    return str(getattr(area, "near", "") or getattr(area, "on", ""))
+
+
+def _clear(scene: Scene) -> tuple[tuple[str, Line], ...]:
+    """Forms that no patch lies over: castings, to whose foot the compound is brought."""
+    standing = [form for form in scene.forms if form.keeps_clear and not form.off and not form.after]
+    return tuple((form.id, line) for form in standing if (line := line_of(form)) is not None)
+
+
 def owned(scene: Scene, bare: Ground, board: Ground) -> dict[str, Cover]:
     """What each patch of the scene owns. Outlines do not look at the ground, so that forms can move beneath them and
     nothing is worked out again; rules look at the bare forms."""
     places = {one.id: line_of(one) for kind in (scene.forms, scene.protect, scene.flats) for one in kind}
-    areas = tuple((patch.area, places.get(getattr(patch.area, "near", ""))) for patch in scene.patches)
+    areas = tuple((patch.area, places.get(_beside(patch.area))) for patch in scene.patches)
     by_height = any(isinstance(area, SteeperArea | BelowArea | AboveArea) for area, _ in areas)
-    found = covers(areas, bare if by_height else board)
+    found = covers(areas, bare if by_height else board, _clear(scene))
     return {patch.id: cover for patch, cover in zip(scene.patches, found, strict=True)}
 
 
 def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
     """Where two patches claim the same ground: (owner, the one that loses it, share (ny, nx)); the later owns it."""
     places = {one.id: line_of(one) for kind in (scene.forms, scene.protect, scene.flats) for one in kind}
+    clear = {name for name, _ in _clear(scene)}
     claims = [
-        (patch.id, _claim(patch.area, bare, places.get(getattr(patch.area, "near", ""))))
+        (patch.id, _claim(patch.area, bare, places.get(_beside(patch.area))))
         for patch in scene.patches
-        if not isinstance(patch.area, RestArea | FaceArea)
+        if not isinstance(patch.area, RestArea | FaceArea) and getattr(patch.area, "on", None) not in clear
     ]
     found = []
     for index, (loser, earlier) in enumerate(claims):

@@ -52,6 +52,11 @@ class Wet:
         """Water that must dry out, g per ml of wet mix."""
         return self.free_water_g / self.volume_ml
 
+    @property
+    def dry_g_per_ml(self) -> float:
+        """What stays of a ml of wet mix once its water has left, g."""
+        return max(self.density - self.free_water_g_per_ml, 0.0)
+
 
 def wet(mix: Mix, materials: Mapping[str, Material]) -> Wet:
     """The mix's own parts once wet: sum(m / particle density) x (1 + air); free water is the water, and what is no

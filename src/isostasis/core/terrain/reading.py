@@ -10,7 +10,9 @@ import numpy as np
 from ..document.scene import Scene
 from ..figure import Figure, Term
 from ..ground.field import Ground
+from ..ground.forms.casting import Casting
 from ..ground.surface import cell_true_area, steepness
+from ..lifts.cast import cast
 from ..lifts.fold import Build
 from ..lifts.site import Labels, LiftPlan
 from ..mixing.parts import wet
@@ -50,7 +52,9 @@ def weigh(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], finished: b
     terms = [Term("board", area * (board.thickness_mm or 9.0) / 1000 * board.density, "g", f"label of {board.name}")]
     last = ""
     for one in built.forms:
-        if one.form.made_of and one.volume_ml > 0:
+        if isinstance(one.form, Casting):
+            terms.append(cast(scene, one, labels).weight_g.term(one.form.title, "its pieces, dry"))
+        elif one.form.made_of and one.volume_ml > 0:
             last = one.form.made_of
             terms.append(Term(one.form.title, one.volume_ml * labels.materials[last].density, "g", "volume × density"))
     carved = -sum(one.volume_ml for one in built.forms if one.form.cuts)
@@ -59,8 +63,7 @@ def weigh(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], finished: b
     if finished:
         for patch in scene.patches:
             for lift in patch.lifts:
-                mixed = wet(labels.mix_of(lift), labels.materials)
-                left = max(mixed.density - mixed.free_water_g_per_ml, 0.0)
+                left = wet(labels.mix_of(lift), labels.materials).dry_g_per_ml
                 grams = lifts[lift.id].volume_ml.number * left
                 terms.append(Term(f"{lift.title}, dry", grams, "g", "in place × what stays once its water has left"))
     return Figure(sum(float(term.value) for term in terms), "g", "sum of all parts, glue not counted", tuple(terms))

@@ -265,7 +265,8 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Frame, labels:
         after = one.ground.z[row, part]
         low, high = np.minimum(before, bare), np.minimum(after, bare)
         material = labels.materials.get(one.form.made_of or "")
-        kind = material.family if material and material.family in ("paper", "board") else "foam"
+        family = material.family if material else "foam"
+        kind = "casting" if one.form.kind == "casting" else family if family in ("paper", "board") else "foam"
         d = _between(x, low, high, frame)
         if d:
             shapes.append(CutShape(d, kind, one.form.title))

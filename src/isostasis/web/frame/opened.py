@@ -13,6 +13,7 @@ from flask import Response, current_app, flash, g, make_response, redirect, requ
 from flask import session as cookie
 from werkzeug.wrappers import Response as BaseResponse
 
+from ...core.catalogue import shipped
 from ...core.document import Scene
 from ...core.fault import fault
 from ...core.lifts.site import Labels
@@ -154,6 +155,14 @@ def numeral_of(text: str, what: str) -> float:
     return value
 
 
+def whole_of(text: str, what: str) -> int:
+    """A whole number from what was typed. Raises Faults that name it `what`."""
+    value = numeral_of(text, what)
+    if value != int(value):
+        raise fault(what, f"{value:g} is no whole number", "write 1, 2 or 3")
+    return int(value)
+
+
 def entry(data: Document, kind: str, entry_id: str) -> Document:
     """The form, patch or lift of that id in a document. Raises Faults if it is gone."""
     if kind == "lifts":
@@ -175,3 +184,15 @@ def new_id(data: Document, stem: str) -> str:
     while (name := stem if number == 1 else f"{stem}-{number}") in taken:
         number += 1
     return name
+
+
+def mixes_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
+    """(id, name) of the mixes that a select offers: the catalogue's and the scene's own."""
+    known = {**shipped().mixes, **{mix.id: mix for mix in opened.scene.mixes}}
+    return sorted(((mix.id, mix.name) for mix in known.values() if mix.family in families), key=lambda one: one[1])
+
+
+def materials_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
+    """(id, name) of the materials that a select offers."""
+    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
+    return sorted(((one.id, one.name) for one in known.values() if one.family in families), key=lambda one: one[1])

@@ -16,7 +16,7 @@ from ...core.lifts.fold import Build
 from ...core.lifts.site import line_of, share_of
 from ...core.units import typed
 from ..draw.panels import Frame
-from ..frame.opened import Document, measured, numeral_of
+from ..frame.opened import Document, measured, numeral_of, whole_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +25,7 @@ class Entry:
 
     name: str
     label: str
-    unit: Literal["mm", "deg", "percent"] = "mm"
+    unit: Literal["mm", "ml", "deg", "percent", "count"] = "mm"
     optional: bool = False
     hint: str = ""
 
@@ -45,6 +45,12 @@ FIELDS: dict[str, tuple[Entry, ...]] = {
     "basin": (Entry("depth_mm", "Depth"), BANK),
     "channel": (Entry("width_mm", "Width at the lip"), Entry("depth_mm", "Depth"), BANK),
     "bevel": (Entry("slope_deg", "Slope, degrees", "deg"),),
+    "casting": (
+        Entry("height_mm", "Stands out by"),
+        Entry("mould_ml", "A mould holds", "ml", hint="water that fills it"),
+        Entry("pieces", "Pieces", "count"),
+        Entry("moulds", "Moulds that I have", "count"),
+    ),
     "survey": (),
 }
 KIND_WORDS = {
@@ -55,6 +61,7 @@ KIND_WORDS = {
     "basin": "basin",
     "channel": "channel",
     "bevel": "bevel of steps",
+    "casting": "casting, set in",
     "survey": "survey by dip stick",
 }
 
@@ -64,8 +71,8 @@ def shown(entry: Entry, form: Form) -> str:
     value = getattr(form, entry.name)
     if value is None:
         return ""
-    if entry.unit == "mm":
-        return typed(value, "mm", g.measures)
+    if entry.unit in ("mm", "ml"):
+        return typed(value, entry.unit, g.measures)
     return f"{value * (100 if entry.unit == 'percent' else 1):.6g}"
 
 
@@ -83,8 +90,10 @@ def value_of(entry: Entry, text: str) -> float | None:
     what = entry.label.split(",")[0].lower()
     if entry.optional and not text.strip():
         return None
-    if entry.unit == "mm":
-        return _round(measured(text, "length", what, g.measures))
+    if entry.unit in ("mm", "ml"):
+        return _round(measured(text, "length" if entry.unit == "mm" else "volume", what, g.measures))
+    if entry.unit == "count":
+        return whole_of(text, what)
     value = numeral_of(text, what)
     return round(value / 100, 6) if entry.unit == "percent" else value
 
@@ -99,7 +108,7 @@ def fill(form: Document) -> None:
             form.pop(entry.name, None)
         else:
             form[entry.name] = value
-    for name in ("material", "glue", "after"):
+    for name in ("material", "glue", "after", "mix"):
         if name in request.form:
             form.pop(name, None)
             if request.form[name]:
@@ -147,6 +156,14 @@ def begin(kind: str, base: Base, ground: Ground, first: bool) -> Document:
         "basin": {"outline": ring, "depth_mm": min(10, _plain(under / 2)), "bank_deg": 45},
         "channel": {"path": path, "width_mm": size, "depth_mm": min(8, _plain(under / 2)), "bank_deg": 45},
         "bevel": {"outline": ring, "slope_deg": 38},
+        "casting": {
+            "outline": ring,
+            "height_mm": size,
+            "mould_ml": _plain((ring[1][0] - ring[0][0]) * (ring[2][1] - ring[1][1]) * size / 1000),
+            "pieces": 1,
+            "moulds": 1,
+            "mix": "plaster-2-3",
+        },
         "survey": {"points": [[*corner, _round(under)] for corner in ring]},
     }
     return {"kind": kind, **made[kind]}
@@ -168,6 +185,7 @@ _IN_CUT = {
     "sheet": ("thickness_mm", 1),
     "mound": ("crown_mm", 1),
     "rim": ("height_mm", 1),
+    "casting": ("height_mm", 1),
     "basin": ("depth_mm", -1),
     "channel": ("depth_mm", -1),
     "ramp": ("end_mm", 1),

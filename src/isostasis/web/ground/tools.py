@@ -97,6 +97,7 @@ AREA_WORDS = {
     "below_mm": "lower than",
     "above_mm": "higher than",
     "near": "within a distance of",
+    "on": "all of a form, castings too",
     "face_mm2": "a face beside the ground, of area",
 }
 
@@ -110,8 +111,10 @@ def area_words(area: Any, opened: Opened) -> str:
         return f"steeper than {area.steeper_deg:g}°"
     if kind == "face_mm2":
         return f"a face of {opened.show(area.face_mm2, 'mm2')}"
+    things = {one.id: one.title for one in opened.scene.forms}
+    if kind == "on":
+        return f"all of {things[area.on]}"
     if isinstance(area, NearArea):
-        things = {one.id: one.title for one in opened.scene.forms}
         things |= {one.id: one.name for one in (*opened.scene.protect, *opened.scene.flats)}
         return f"within {opened.show(area.within_mm, 'mm')} of {things.get(area.near, 'the edge')}"
     return f"{AREA_WORDS[kind]} {opened.show(getattr(area, kind), 'mm')}"
@@ -166,6 +169,8 @@ def _area(opened: Opened) -> Document:
     if kind == "near":
         within = round(measure("size", "length", "distance", g.measures), 3)
         return {"near": request.form.get("near", "edge"), "within_mm": within}
+    if kind == "on":
+        return {"on": request.form.get("near", "")}
     raise fault("area", f"'{kind}' is no kind of area", "choose one of the list")
 
 

@@ -18,7 +18,7 @@ from ...core.terrain.report import Asked, report
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.relief import SLOPES, relief_model, relief_png
-from ..frame.opened import Document, Opened, edit, entry, look_of, measured, new_id, numeral_of, open_scene
+from ..frame.opened import Document, Opened, edit, entry, look_of, measured, mixes_of, new_id, numeral_of, open_scene
 from .fields import FIELDS, KIND_WORDS, begin, fill, handle_of, risers, shown, snaps, value_of
 
 blueprint = Blueprint("ground", __name__)
@@ -96,6 +96,7 @@ def page(slug: str) -> str:
     p = drawn(opened, "bare" if view == "relief" else view)
     known = shipped().materials
     own = {one.id: one for one in opened.scene.materials}
+    known_mixes, own_mixes = shipped().mixes, {one.id: one for one in opened.scene.mixes}
     return render_template(
         "ground/page.html",
         opened=opened,
@@ -108,6 +109,7 @@ def page(slug: str) -> str:
         shown=shown,
         kinds=KIND_WORDS,
         materials=[(one.id, one.name) for one in {**known, **own}.values() if one.family in ("foam", "paper", "board")],
+        casts=[one for one in mixes_of(opened, "skin") if (known_mixes | own_mixes)[one[0]].sets],
         glues=[(one.id, one.name) for one in {**known, **own}.values() if one.glue_line_h],
         reading=report(opened.scene, built, opened.plan.lifts, Asked("bare"), ("reading",)).reading,
         finished_weight=weigh(opened.scene, built, opened.plan.lifts, finished=True),

@@ -9,7 +9,6 @@ from typing import Any
 from flask import Blueprint, flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from ...core.catalogue import shipped
 from ...core.document.scene import Patch
 from ...core.fault import fault
 from ...core.lifts.shell import Shell, plan_of
@@ -26,27 +25,17 @@ from ..frame.opened import (
     edit,
     entry,
     go,
+    materials_of,
     measure,
+    mixes_of,
     new_id,
     numeral,
-    numeral_of,
     open_scene,
+    whole_of,
 )
 from ..ground.views import drawn
 
 blueprint = Blueprint("layup", __name__)
-
-
-def mixes_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
-    """(id, name) of the mixes that a select offers: the catalogue's and the scene's own."""
-    known = {**shipped().mixes, **{mix.id: mix for mix in opened.scene.mixes}}
-    return sorted(((mix.id, mix.name) for mix in known.values() if mix.family in families), key=lambda one: one[1])
-
-
-def materials_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
-    """(id, name) of the materials that a select offers."""
-    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
-    return sorted(((one.id, one.name) for one in known.values() if one.family in families), key=lambda one: one[1])
 
 
 def coats_of(opened: Opened) -> list[tuple[str, str]]:
@@ -127,17 +116,13 @@ def _then(slug: str, patch: str) -> str:
     return url_for("layup.page", slug=slug, patch=patch)
 
 
-def _whole(field: str, what: str, text: str | None = None) -> int:
-    """A whole number from the form. Raises Faults."""
-    value = numeral(field, what) if text is None else numeral_of(text, what)
-    if value != int(value):
-        raise fault(what, f"{value:g} is no whole number", "write 1, 2 or 3")
-    return int(value)
+def _whole(field: str, otherwise: str = "") -> int:
+    return whole_of(request.form.get(field, otherwise), field)
 
 
 def _shell(data: Document) -> None:
     data["material"] = request.form.get("material", "plaster-cloth")
-    data["layers"] = _whole("layers", "layers")
+    data["layers"] = _whole("layers")
     data["over"] = request.form.get("over", "all")
     data.pop("water_c", None)
     if request.form.get("water", "").strip():
@@ -148,7 +133,7 @@ def _skin(data: Document) -> None:
     data["mix"] = request.form.get("mix", "")
     data["depth_mm"] = round(measure("depth", "length", "thickness", g.measures), 3)
     data["consistency"] = request.form.get("consistency", "general")
-    data["courses"] = _whole("courses", "courses", request.form.get("courses", "1"))
+    data["courses"] = _whole("courses", "1")
     data["clouded"] = request.form.get("clouded") == "yes"
     for name in ("fill_steps_deg", "water_c", "tint"):
         data.pop(name, None)
@@ -166,7 +151,7 @@ def _coat(data: Document) -> None:
     data.pop("mix", None)
     data.pop("material", None)
     data.update({"mix": what[4:]} if what.startswith("mix:") else {"material": what})
-    data["coats"] = _whole("coats", "coats")
+    data["coats"] = _whole("coats")
 
 
 def _pour(data: Document) -> None:

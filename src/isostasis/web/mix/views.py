@@ -63,9 +63,9 @@ class Card:
         return "open" if self.row.finished_at is None else "done"
 
 
-def step_of(opened: Opened, lift: str, layer: int) -> Step | None:
-    """The step in which a layer of a lift is laid."""
-    return next((step for step in opened.plan.steps if step.lift == lift and step.layer == layer), None)
+def step_of(opened: Opened, into: str, layer: int) -> Step | None:
+    """The step in which a layer of a lift is laid, or the moulds of a casting are filled."""
+    return next((step for step in opened.plan.steps if into in (step.lift, step.form) and step.layer == layer), None)
 
 
 def _card(opened: Opened, planned: dict[str, Any], key: str, row: BatchRow | None) -> Card:
@@ -113,13 +113,14 @@ def _figures(opened: Opened, key: str, lift: str) -> tuple[tuple[str, str, Figur
     place = next((place for place, batch in enumerate(opened.plan.batches) if batch.id == key), None)
     if place is None:
         return ()
-    made, materials = opened.plan.lifts[lift], opened.labels.materials
+    made, materials = work.mixed_for(opened.plan, lift), opened.labels.materials
+    path, whole = (f"lifts.{lift}", "whole lift") if lift in opened.plan.lifts else (f"forms.{lift}.cast", "all pieces")
     rows = [("this batch", f"batches.{place}.volume_ml", opened.plan.batches[place].volume_ml)]
     for number, part in enumerate(made.ingredients):
         name = materials[part.material].name + (f", {part.part}" if part.part else "")
-        rows.append((f"{name}, whole lift", f"lifts.{lift}.ingredients.{number}.volume_ml", part.volume_ml))
-        rows.append((f"{name}, whole lift", f"lifts.{lift}.ingredients.{number}.mass_g", part.mass_g))
-    return (*rows, ("working time", f"lifts.{lift}.hours.workable", made.hours.workable))
+        rows.append((f"{name}, {whole}", f"{path}.ingredients.{number}.volume_ml", part.volume_ml))
+        rows.append((f"{name}, {whole}", f"{path}.ingredients.{number}.mass_g", part.mass_g))
+    return (*rows, ("working time", f"{path}.hours.workable", made.hours.workable))
 
 
 def _planned(opened: Opened, key: str) -> dict[str, Any] | None:
@@ -148,6 +149,7 @@ def page(slug: str) -> str:
             "batch", f"there is no batch '{chosen}' in this scene", "go back to Mix and choose one of its batches"
         )
     names = {lift.id: f"{patch.name}, {lift_words(lift.id)}" for patch in opened.scene.patches for lift in patch.lifts}
+    names |= {form.id: f"{form.title}, pieces" for form in opened.scene.forms}
     return render_template(
         "mix/page.html",
         opened=opened,
@@ -234,7 +236,7 @@ def finish(slug: str, row_id: int) -> Response:
             wanted = [
                 batch.id
                 for batch in opened.plan.batches
-                if any((feed.lift, feed.layer) == (lift, layer) for feed in batch.feeds)
+                if any((feed.into, feed.layer) == (lift, layer) for feed in batch.feeds)
             ]
             left += [batch_id for batch_id in wanted if batch_id not in emptied]
             step = step_of(opened, lift, layer)

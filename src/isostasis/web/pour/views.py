@@ -19,9 +19,20 @@ from ...core.lifts.site import LiftPlan, Site, Window, Work
 from ...core.plan import lift_alone, site_of
 from ...store import scenes, settings
 from ..draw.panels import WHOLE, Look, Water, frame_of, middle_of, row_of, water_of
-from ..frame.opened import Document, Opened, database, edit, entry, look_of, measure, numeral, open_scene
+from ..frame.opened import (
+    Document,
+    Opened,
+    database,
+    edit,
+    entry,
+    look_of,
+    materials_of,
+    measure,
+    mixes_of,
+    numeral,
+    open_scene,
+)
 from ..ground.views import drawn
-from ..layup.views import materials_of, mixes_of
 
 blueprint = Blueprint("pour", __name__)
 

@@ -10,9 +10,9 @@ from typing import Any, get_args
 
 from ...document.scene import Form
 from ..field import Ground, Shaped
-from . import basin, bevel, channel, mound, ramp, rim, sheet, survey
+from . import basin, bevel, casting, channel, mound, ramp, rim, sheet, survey
 
-FORM_MODULES = (sheet, mound, ramp, rim, basin, channel, bevel, survey)
+FORM_MODULES = (sheet, mound, ramp, rim, basin, channel, bevel, casting, survey)
 
 FORM_MODELS: tuple[type[Form], ...] = tuple(module.MODEL for module in FORM_MODULES)
 _SHAPES: dict[str, Callable[[Any, Ground, str], Shaped]] = {
