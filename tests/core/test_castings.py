@@ -50,9 +50,10 @@ def test_pieces_moulds_and_hours():
     fed = [feed for batch in made.batches for feed in batch.feeds if feed.form == "crag"]
     assert [feed.layer for feed in fed] == [1, 2]
     assert sum(feed.volume_ml.number for feed in fed) == pytest.approx(cast.mix_ml.number)
-    assert {
-        name: value for name, value in made.as_json()["batches"][0]["feeds"][0].items() if name != "volume_ml"
-    } == {"form": "crag", "layer": 1}
+    assert {name: value for name, value in made.as_json()["batches"][0]["feeds"][0].items() if name != "volume_ml"} == {
+        "form": "crag",
+        "layer": 1,
+    }
     plaster = next(need for need in made.buy if need.material == "plaster").need.number
     assert plaster == pytest.approx(cast.ingredients[0].mass_g.number)
 

@@ -307,3 +307,24 @@ def test_windows_of_a_skin():
     hours = skin_plan().lifts["skin"].hours
     assert windows["sand, seal"].from_h == pytest.approx(hours.full.number)
     assert windows["colour on the damp face"].from_h < windows["colour on the dry face, build on it"].from_h
+
+
+def test_a_skin_that_thins_to_a_feather_edge():
+    def strip(**fields):
+        data = heap()
+        data["forms"] = data["forms"][:1]
+        data["base"]["board"] = "plywood-9"
+        data["patches"] = [{"id": "west", "name": "West", "area": {"rest": True}}, {
+            "id": "east", "name": "East", "area": {"outline": square(200, 0, 400, 300)}, "lifts": [
+                {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 6, **fields}]}]  # fmt: skip
+        return plan(resolved(data))
+
+    full, thin = strip(), strip(feather_mm=100)
+    # Along 100 of its 200 mm it is half as thick on the mean: three quarters of the volume.
+    assert thin.lifts["skin"].volume_ml.number == pytest.approx(0.75 * full.lifts["skin"].volume_ml.number, rel=0.005)
+    stage = thin.built.stages["skin"]
+    rise = (stage.after.z - stage.site.ground.z)[30]
+    assert rise[39] == 0 and rise[40] == pytest.approx(6 * 2.5 / 100) and rise[79] == 6
+    assert (rise[40:60] == sorted(rise[40:60])).all()
+    placed = float((stage.after.z - stage.site.ground.z).sum()) * 25 / 1000
+    assert thin.lifts["skin"].volume_ml.number == pytest.approx(placed, rel=0.01)

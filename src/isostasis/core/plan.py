@@ -157,6 +157,9 @@ class Plan:
         data: dict[str, Any] = plain(self)
         for lift in self.lifts:
             data["lifts"][lift]["windows"] = [window.as_json() for window in self.lifts[lift].windows]
+        for name, form in self.forms.items():
+            if form.cast:
+                data["forms"][name]["cast"]["windows"] = [window.as_json() for window in form.cast.windows]
         for shown, step in zip(data["steps"], self.steps, strict=True):
             shown.setdefault("wait_h", None)
             shown.pop("layer", None)

@@ -22,7 +22,7 @@ def _shifts(radius: float, cell: float) -> Iterator[tuple[int, int, float]]:
                 yield rows, columns, distance
 
 
-def _raise_to(target: Array, source: Array, rows: int, columns: int, rise: float) -> None:
+def _raise_to(target: Array, source: Array, rows: int, columns: int, rise: float = 0.0) -> None:
     """target(p) = max(target(p), source(p + shift) + rise), in place, where the shifted cell exists."""
     ny, nx = target.shape
     to = slice(max(0, -rows), ny - max(0, rows)), slice(max(0, -columns), nx - max(0, columns))
@@ -30,8 +30,8 @@ def _raise_to(target: Array, source: Array, rows: int, columns: int, rise: float
     np.maximum(target[to], source[of] + rise, out=target[to])
 
 
-def laid(ground: Ground, patch: Mask, thickness_mm: float) -> Array:
-    """Heights (ny, nx) after laying `thickness_mm` square to the surface on the cells of `patch`.
+def laid(ground: Ground, patch: Mask, thickness_mm: float | Array) -> Array:
+    """Heights (ny, nx) after laying `thickness_mm` (one, or (ny, nx)) square to the surface on the cells of `patch`.
 
     The higher of z + t sqrt(1 + s^2) and the greatest z(q) + sqrt(t^2 - |p - q|^2) over cells q of the patch
     within t of p; s per axis from the smaller one-sided slope, so that no fence grows on a step.
@@ -43,12 +43,17 @@ def laid(ground: Ground, patch: Mask, thickness_mm: float) -> Array:
     >>> float(laid(board, board.on_base, 3.0).max())
     3.0
     """
-    if thickness_mm < 0:
+    thickest = float(np.max(thickness_mm))
+    if np.min(thickness_mm) < 0:
         raise ValueError("a thickness is 0 or more")
     new = ground.z + thickness_mm * np.sqrt(1 + slopes(ground) ** 2)
     source = np.where(patch, ground.z, -np.inf)
-    for rows, columns, distance in _shifts(thickness_mm, ground.cell_mm):
-        _raise_to(new, source, rows, columns, (thickness_mm**2 - min(distance, thickness_mm) ** 2) ** 0.5)
+    for rows, columns, distance in _shifts(thickest, ground.cell_mm):
+        if isinstance(thickness_mm, float):
+            _raise_to(new, source, rows, columns, (thickness_mm**2 - min(distance, thickness_mm) ** 2) ** 0.5)
+        else:
+            rise = np.sqrt(np.maximum(thickness_mm**2 - distance**2, 0.0))
+            _raise_to(new, np.where(thickness_mm >= distance, source + rise, -np.inf), rows, columns)
     return np.where(patch, new, ground.z)
 
 

@@ -180,6 +180,15 @@ def true_area(ground: Ground, cover: Cover) -> float:
     return float((_cell_areas(ground) * cover.share).sum())
 
 
+def mean_over(ground: Ground, cover: Cover, values: float | Array) -> float:
+    """Mean of values (one, or (ny, nx)) over a patch's true area on this ground."""
+    if isinstance(values, float):
+        return values
+    weights = _cell_areas(ground) * cover.share
+    total = float(weights.sum())
+    return float((weights * values).sum()) / total if total else 0.0
+
+
 @dataclass(frozen=True, eq=False)
 class Site:
     """Where one lift goes on: the resolved scene, its patch, the ground before it, and what surrounds it."""
@@ -203,6 +212,15 @@ class Site:
     def bench(self) -> Bench:
         """The user's things."""
         return self.scene.bench or Bench()
+
+
+def kept_clear(site: Site) -> Mask:
+    """Cells (ny, nx) under castings, to whose foot a skin is brought."""
+    shape, cell = site.ground.shape, site.ground.cell_mm
+    mask = np.zeros(shape, dtype=bool)
+    for _, line in _clear(site.scene):
+        mask |= share_of(line, shape, cell) >= 0.5
+    return mask
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,15 +14,31 @@ from ..catalogue.model import Id
 from ..document.scene import Lift, Tint, WaterC
 from ..fault import fault
 from ..figure import Figure, Term
-from ..ground.field import Ground
+from ..ground.field import SLIVER, Ground
 from ..ground.offset import fill_to_slope, laid
+from ..ground.raster import Array
 from ..ground.surface import slopes
 from ..hardening.drying import CRITICAL_SHARE, hours_to_share, open_hours
 from ..hardening.setting import CLOUDED, WORKING_SHARE, dry_strength, mixed_temp, set_minutes
 from ..mixing.consistency import Purpose, for_purpose
 from ..mixing.parts import water_ratio, wet
 from .amount import mixed
-from .site import Course, Cover, Hours, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span, true_area
+from .site import (
+    Course,
+    Cover,
+    Hours,
+    Labels,
+    Layer,
+    LiftPlan,
+    Notice,
+    Site,
+    Window,
+    Work,
+    kept_clear,
+    mean_over,
+    span,
+    true_area,
+)
 from .wet_film import drying_hours, next_and_full
 
 
@@ -34,6 +50,7 @@ class Skin(Lift):
     mix: Id
     depth_mm: Annotated[float, Field(gt=0, le=200)]
     fill_steps_deg: Annotated[float, Field(gt=0, lt=90)] | None = None
+    feather_mm: Annotated[float, Field(gt=0, le=500)] | None = None
     consistency: Purpose = "general"
     courses: Annotated[int, Field(ge=1, le=20)] = 1
     tint: tuple[Tint, ...] = ()
@@ -52,9 +69,33 @@ def _filled(ground: Ground, cover: Cover, slope_deg: float, mix: str) -> Ground:
     return ground.after(fill_to_slope(ground, cover.mask, slope_deg), mix)
 
 
+@lru_cache(maxsize=32)
+def _away(cover: Cover, clear: bytes, cell_mm: float) -> Array:
+    """Distance (ny, nx) in mm from each cell to the nearest ground of another patch; far where there is none."""
+    from scipy.ndimage import distance_transform_edt
+
+    others = (cover.inside > SLIVER) & ~cover.mask & ~np.frombuffer(clear, dtype=bool).reshape(cover.share.shape)
+    if not others.any():
+        return np.full(cover.share.shape, np.inf)
+    return np.asarray(np.maximum(distance_transform_edt(~others) - 0.5, 0.0) * cell_mm)
+
+
+def thickness(lift: Skin, site: Site) -> float | Array:
+    """How thick the skin is, mm: its depth, or (ny, nx) thinning to nothing at its neighbours' ground."""
+    if lift.feather_mm is None or site.cover.face:
+        return lift.depth_mm
+    away = _away(site.cover, kept_clear(site).tobytes(), site.ground.cell_mm)
+    return np.asarray(lift.depth_mm * np.minimum(away / lift.feather_mm, 1.0))
+
+
 @lru_cache(maxsize=128)
 def _laid(ground: Ground, cover: Cover, depth_mm: float, mix: str) -> Ground:
     return ground.after(laid(ground, cover.mask, depth_mm), mix)
+
+
+@lru_cache(maxsize=32)
+def _feathered(ground: Ground, cover: Cover, depths: bytes, mix: str) -> Ground:
+    return ground.after(laid(ground, cover.mask, np.frombuffer(depths).reshape(ground.shape)), mix)
 
 
 def _bed(lift: Skin, site: Site) -> Ground:
@@ -66,7 +107,10 @@ def _bed(lift: Skin, site: Site) -> Ground:
 
 def lay(lift: Skin, site: Site) -> Ground:
     """The ground after the skin."""
-    return _laid(_bed(lift, site), site.cover, lift.depth_mm, lift.mix)
+    deep = thickness(lift, site)
+    if isinstance(deep, float):
+        return _laid(_bed(lift, site), site.cover, deep, lift.mix)
+    return _feathered(_bed(lift, site), site.cover, deep.tobytes(), lift.mix)
 
 
 def work(lift: Skin, site: Site, labels: Labels) -> Work:
@@ -74,18 +118,25 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
     mix = for_purpose(labels.mix_of(lift), lift.consistency, labels.materials)
     bed, climate = _bed(lift, site), site.climate
     area = true_area(bed, site.cover)
-    skin_ml = area * lift.depth_mm / 1000
+    mean = mean_over(bed, site.cover, thickness(lift, site))
+    skin_ml = area * mean / 1000
     fill_ml = float(((bed.z - site.ground.z) * site.cover.share).sum()) * bed.cell_area / 1000
     terms = (
         Term("true area of the patch", area, "mm2", "triangulated ground under this lift"),
         Term("thickness", lift.depth_mm, "mm", "this scene"),
+        *(
+            (Term(f"mean, thinning to nothing over {lift.feather_mm:g} mm", mean, "mm", "cell by cell"),)
+            if lift.feather_mm
+            else ()
+        ),
         *(
             (Term(f"fill over steps to {lift.fill_steps_deg:g}°", fill_ml, "ml", "sum of what the fill adds"),)
             if fill_ml
             else ()
         ),
     )
-    volume = Figure(skin_ml + fill_ml, "ml", "true area × thickness" + (" + fill over steps" if fill_ml else ""), terms)
+    law = "true area × " + ("mean thickness" if lift.feather_mm else "thickness")
+    volume = Figure(skin_ml + fill_ml, "ml", law + (" + fill over steps" if fill_ml else ""), terms)
     water = wet(mix, labels.materials)
     dries = mix.dries
     diffusivity = dries.diffusivity_m2_s if dries else 1e-9

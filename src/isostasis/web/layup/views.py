@@ -135,13 +135,15 @@ def _skin(data: Document) -> None:
     data["consistency"] = request.form.get("consistency", "general")
     data["courses"] = _whole("courses", "1")
     data["clouded"] = request.form.get("clouded") == "yes"
-    for name in ("fill_steps_deg", "water_c", "tint"):
+    for name in ("fill_steps_deg", "feather_mm", "water_c", "tint"):
         data.pop(name, None)
     if request.form.get("water", "").strip():
         data["water_c"] = degrees(numeral("water", "water"))
     if request.form.get("drops", "").strip():
         drops = numeral("drops", "drops in 100 ml")
         data["tint"] = [{"material": request.form.get("ink", ""), "drops_per_100_ml": drops}] if drops else []
+    if request.form.get("feather", "").strip():
+        data["feather_mm"] = round(measure("feather", "length", "thins over", g.measures), 3)
     if request.form.get("fill_steps", "").strip():
         data["fill_steps_deg"] = numeral("fill_steps", "slope of filled steps")
 
