@@ -20,8 +20,9 @@ from .ground.forms.casting import Casting
 from .lifts import module_of
 from .lifts.cast import CastPlan, cast
 from .lifts.fold import Build, build
+from .lifts.neighbours import Check, at_site, between, damp_shores
 from .lifts.pools import PourLift, brim_of, lowest_cell
-from .lifts.site import Ingredient, Labels, LiftPlan, Site, Window, Work, true_area
+from .lifts.site import Ingredient, Labels, LiftPlan, Notice, Site, Window, Work, true_area
 from .terrain.joints import crossing, joint_lines, separator
 from .terrain.keep import flat_notices, protections
 
@@ -132,6 +133,7 @@ class Plan:
     steps: tuple[Step, ...]
     cautions: tuple[PlanCaution, ...]
     buy: tuple[Need, ...]
+    checks: tuple[Check, ...] = ()
     _build: Build | None = field(default=None, repr=False)
     _works: dict[str, Work] = field(default_factory=dict, repr=False)
 
@@ -155,6 +157,7 @@ class Plan:
     def as_json(self) -> dict[str, Any]:
         """The plan as docs/formats.md has it."""
         data: dict[str, Any] = plain(self)
+        del data["checks"]  # told as warnings of their lifts
         for lift in self.lifts:
             data["lifts"][lift]["windows"] = [window.as_json() for window in self.lifts[lift].windows]
         for name, form in self.forms.items():
@@ -182,9 +185,12 @@ def plan(scene: Scene) -> Plan:
         for lift in patch.lifts:
             stage = built.stages[lift.id]
             works[lift.id] = module_of(lift).work(lift, stage.site, labels)
+    checks = [check for stage in built.stages.values() for check in at_site(stage.site.lift, stage.site, labels)]
+    checks += between(scene, built, works, labels)
     for lift_id, notices in flat_notices(scene, built).items():
-        made = works[lift_id].plan
-        works[lift_id] = replace(works[lift_id], plan=replace(made, warnings=(*made.warnings, *notices)))
+        works[lift_id] = _warned(works[lift_id], notices)
+    for check in checks:
+        works[check.lift] = _warned(works[check.lift], (check.notice,))
     groups = shared(scene, works)
     works = with_shares(works, groups, built, labels)
     casts = {one.form.id: cast(scene, one, labels) for one in built.forms if isinstance(one.form, Casting)}
@@ -200,6 +206,7 @@ def plan(scene: Scene) -> Plan:
         steps=steps,
         cautions=_cautions(works, steps),
         buy=_buy(scene, labels, works, built, casts),
+        checks=tuple(checks),
         _build=built,
         _works=works,
     )
@@ -246,8 +253,14 @@ def lift_alone(site: Site, lift: Lift) -> Work:
 
     They are those that `plan` gives for a scene with that lift.
     """
-    work: Work = module_of(lift).work(lift, site, Labels.of(site.scene))
-    return work
+    labels = Labels.of(site.scene)
+    work: Work = module_of(lift).work(lift, site, labels)
+    return _warned(work, tuple(check.notice for check in at_site(lift, site, labels)))
+
+
+def _warned(work: Work, notices: tuple[Notice, ...]) -> Work:
+    """The work with more warnings."""
+    return replace(work, plan=replace(work.plan, warnings=(*work.plan.warnings, *notices)))
 
 
 def _patch(built: Build, name: str) -> PatchPlan:
@@ -467,6 +480,10 @@ def _lift_steps(
                     before = list(takewhile(lambda one: not one.levels_itself, other.lifts))
                     waits_for += [ends[before[-1].id]] if before else []
             window: tuple[Window, ...] = ()
+            damp = tuple(
+                StepWindow(f"{other.name} dry enough to pour on", hours, None, ends[top.id])
+                for other, top, hours in (damp_shores(scene, works, lift) if lift.levels_itself else ())
+            )
             first = _step_ids(lift.id, work)[0]
             after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))
             for number, (step_id, course) in enumerate(
@@ -479,7 +496,10 @@ def _lift_steps(
                         after=after,
                         hands_on_min=course.hands_on_min,
                         wait_h=course.wait_h,
-                        windows=tuple(StepWindow(one.what, one.from_h, one.to_h, after[0]) for one in window),
+                        windows=(
+                            *(damp if number == 1 else ()),
+                            *(StepWindow(one.what, one.from_h, one.to_h, after[0]) for one in window),
+                        ),
                         lift=lift.id,
                         layer=number,
                         _hazards=work.hazards,

@@ -7,16 +7,17 @@ from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 
-from .model import Caution, Material, Mix
+from .model import Caution, Material, Mix, NeighbourRule
 
 
 @dataclass(frozen=True)
 class Catalogue:
-    """Materials and mixes by id, and cautions in the order they are told."""
+    """Materials and mixes by id, cautions in the order they are told, and rules of what goes on or beside what."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
     cautions: tuple[Caution, ...]
+    neighbours: tuple[NeighbourRule, ...]
 
 
 @lru_cache(maxsize=1)
@@ -29,8 +30,10 @@ def shipped() -> Catalogue:
         return [{"id": path.name.removesuffix(".toml"), **tomllib.loads(path.read_text("utf-8"))} for path in paths]
 
     cautions = tomllib.loads((here / "cautions.toml").read_text("utf-8"))["caution"]
+    rules = tomllib.loads((here / "neighbours.toml").read_text("utf-8"))["rule"]
     return Catalogue(
         materials={str(entry["id"]): Material.model_validate(entry) for entry in entries("materials")},
         mixes={str(entry["id"]): Mix.model_validate(entry) for entry in entries("mixes")},
         cautions=tuple(Caution.model_validate(entry) for entry in cautions),
+        neighbours=tuple(NeighbourRule.model_validate(entry) for entry in rules),
     )

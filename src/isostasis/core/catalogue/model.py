@@ -75,7 +75,8 @@ class Reacts(Entry):
 class Material(Entry):
     """One thing that is bought. `density` is as it is scooped or poured; `particle_density` is what the
     grains of a powder occupy once wet (the same as `density` for liquids). Sheets come in panels; cloth comes on rolls
-    (length, width) and takes up `takes_water` ml a gram when it is dipped. A glue joins sheets in `glue_line_h` hours:
+    (length, width) and takes up `takes_water` ml a gram when it is dipped. `attacks` names families that its solvent
+    eats. A glue joins sheets in `glue_line_h` hours:
     a line between them has no drying face, so the law of drying is no use there."""
 
     id: Id
@@ -98,6 +99,7 @@ class Material(Entry):
     roll_mm: tuple[Positive, Positive] | None = None
     takes_water: Annotated[float, Field(ge=0, le=10)] = 0.0
     seals: bool = False
+    attacks: tuple[str, ...] = ()
     thermal: Thermal | None = None
     sets: Sets | None = None
     dries: Dries | None = None
@@ -183,5 +185,19 @@ class Caution(Entry):
 
     code: Id
     hazard: str
+    text: str
+    reason: str
+
+
+class NeighbourRule(Entry):
+    """What goes wrong where a lift of a kind in `lays` (or any whose solvent `attacks`) goes on something of a family
+    in `on`, or ends beside one in `beside`. `most_layers`: only up to so many layers of cloth."""
+
+    code: Id
+    lays: tuple[str, ...] = ()
+    on: tuple[str, ...] = ()
+    beside: tuple[str, ...] = ()
+    attacks: bool = False
+    most_layers: int | None = None
     text: str
     reason: str

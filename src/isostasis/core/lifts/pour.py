@@ -339,15 +339,6 @@ def _warnings(
         if 0 < drops < 0.5:
             more = "tint a larger amount of part A first, and take this batch's share of it"
             out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
-    bare = sorted(name for name in site.porous if any(site.covers[name].mask[pool.cells].any() for pool in pools))
-    if bare:
-        names = ", ".join(patch.name for patch in site.scene.patches if patch.id in bare)
-        out.append(
-            Notice(
-                "unsealed-bed",
-                f"The bed of {names} is not sealed: it drinks resin and gives off bubbles. Seal it first.",
-            )
-        )
     if fill.lost_ml > 0 and fill.lost_at:
         x, y = fill.lost_at
         out.append(

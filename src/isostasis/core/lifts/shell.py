@@ -71,8 +71,13 @@ def _laid(ground: Ground, cover: Cover, depth_mm: float, material: str) -> Groun
     return ground.after(laid(ground, cover.mask, depth_mm), material)
 
 
+def layer_mm(lift: Shell, labels: Labels) -> float:
+    """Thickness of one layer of its cloth."""
+    return labels.materials[lift.material].thickness_mm or LAYER_MM
+
+
 def _thickness(lift: Shell, labels: Labels) -> float:
-    return lift.layers * (labels.materials[lift.material].thickness_mm or LAYER_MM)
+    return lift.layers * layer_mm(lift, labels)
 
 
 @lru_cache(maxsize=64)
@@ -257,12 +262,7 @@ def _warnings(
     notices = []
     own = cover.mask
     under = tops(site.ground, labels)
-    if lift.layers < 2 and (under == "paper")[own].any():
-        text = "One layer sags over the gaps of crumpled paper: two layers there, and close gaps under the cloth."
-        notices.append(Notice("paper-sags", text))
     if (under == "board")[own].any():
-        text = "Bare board steals the cloth's water along here: wet it or seal it first."
-        notices.append(Notice("thirsty-timber", text))
         board = labels.materials[site.scene.base.board]
         if (board.thickness_mm or 9.0) <= THIN_BOARD_MM:
             text = (
@@ -293,5 +293,7 @@ def _tops_of(ground: Ground, families: tuple[tuple[str, str], ...]) -> np.ndarra
 
 
 def tops(ground: Ground, labels: Labels) -> np.ndarray:
-    """The family (ny, nx) of what lies on top of each cell: board, foam, paper, cloth; "mix" for what was mixed."""
-    return _tops_of(ground, tuple(sorted((name, one.family) for name, one in labels.materials.items())))
+    """Family (ny, nx) of what lies on top of each cell: board, foam, paper, powder (a casting), cloth, skin, resin."""
+    mixes = [(name, str(mix.family)) for name, mix in labels.mixes.items()]
+    materials = [(name, str(material.family)) for name, material in labels.materials.items()]
+    return _tops_of(ground, tuple(sorted(mixes + materials)))

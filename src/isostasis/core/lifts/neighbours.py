@@ -1,0 +1,222 @@
+"""This on that, and this beside that: where two things meet that do not go together, by the catalogue's rules.
+
+`at_site` judges a lift by what lies under and around it; `between` needs the whole build, for what neighbours' own
+lay-ups bring.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..catalogue import NeighbourRule, shipped
+from ..document.scene import Lift, OnArea, Patch, Scene
+from ..figure import Figure, Term
+from ..ground.field import bare_ground
+from ..ground.raster import Array, Mask
+from .fold import Build
+from .pools import PourLift, filled
+from .shell import Shell, covered_by_shell, layer_mm, tops
+from .site import Labels, Notice, Site, Work, line_of, share_of
+from .skin import Skin, thickness
+
+Segment = tuple[tuple[float, float], tuple[float, float]]
+THROUGH_MM = 5.0  # a solvent goes through so much of what is porous, craft estimate
+STEP_MM = 3.0  # a lower step between neighbours does not show under texture, craft estimate
+SHORTEST_MM = 20.0  # less of a boundary is how outlines touch on the grid
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Check:
+    """One rule that bites: at which lift, over which cells (ny, nx) or along which segments (mm) beside its ground.
+
+    `extent` is the area in mm2 or the length in mm; `other` names what it meets."""
+
+    code: str
+    text: str
+    reason: str
+    lift: str
+    other: str
+    extent: Figure
+    _cells: Mask | None = None
+    _edges: tuple[Segment, ...] = ()
+
+    @property
+    def notice(self) -> Notice:
+        """As a warning of the lift."""
+        return Notice(self.code, self.text)
+
+
+def _sides(cell: float, shape: tuple[int, int]) -> Iterator[tuple[Array, Array, Array]]:
+    """All sides between neighbouring cells, twice: row-wise and column-wise: indices (n, 2) of the cell to the south or
+    west, of the one to the north or east, and the segments (n, 2, 2) between them in mm."""
+    rows, columns = np.indices(shape)
+    for dy, dx in ((0, 1), (1, 0)):
+        south, west = rows[: shape[0] - dy, : shape[1] - dx].ravel(), columns[: shape[0] - dy, : shape[1] - dx].ravel()
+        start = np.stack(((west + dx) * cell, (south + dy) * cell), axis=1)
+        end = start + np.array((dy * cell, dx * cell))
+        yield np.stack((south, west), 1), np.stack((south + dy, west + dx), 1), np.stack((start, end), 1)
+
+
+def _segments(lines: Array) -> list[Segment]:
+    return [((float(ax), float(ay)), (float(bx), float(by))) for (ax, ay), (bx, by) in lines]
+
+
+def _edges(inner: Mask, outer: Mask, cell: float) -> list[Segment]:
+    """Every side between a cell of `inner` and one of `outer`."""
+    found: list[Segment] = []
+    for one, two, lines in _sides(cell, inner.shape):
+        a, b = tuple(one.T), tuple(two.T)
+        found += _segments(lines[(inner[a] & outer[b]) | (outer[a] & inner[b])])
+    return found
+
+
+def _over(rule: NeighbourRule, lift: Lift, other: str, cells: Mask, ground_cell: float, **words: str) -> Check | None:
+    """The check of a rule that bites over cells; None if there are none."""
+    count = int(cells.sum())
+    if not count:
+        return None
+    area = Figure(count * ground_cell**2, "mm2", "cells where it bites × cell area", (Term("cells", count),))
+    return Check(rule.code, rule.text.format(other=other, **words), rule.reason, lift.id, other, area, cells)
+
+
+def _along(
+    rule: NeighbourRule, lift: Lift, other: str, edges: list[Segment], cell: float, **words: str
+) -> Check | None:
+    """The check of a rule that bites along a boundary; None where it is too short to matter."""
+    length = len(edges) * cell
+    if length < SHORTEST_MM:
+        return None
+    figure = Figure(length, "mm", "sides of cells along which it bites", (Term("sides", len(edges)),))
+    text = rule.text.format(other=other, **words)
+    return Check(rule.code, text, rule.reason, lift.id, other, figure, None, tuple(edges))
+
+
+def _ground_under(lift: Lift, site: Site, labels: Labels) -> Mask:
+    """The cells (ny, nx) that a lift lies on."""
+    if isinstance(lift, PourLift):
+        mask = np.zeros(site.ground.shape, dtype=bool)
+        for pool in filled(lift, site).pools:
+            mask |= pool.cells
+        return mask
+    return (covered_by_shell(lift, site, labels) if isinstance(lift, Shell) else site.cover).mask
+
+
+def _coated(lift: Lift, site: Site, labels: Labels) -> str:
+    """The family of the coat that lies directly under a lift; empty where none does."""
+    below = site.patch.lifts[: site.patch.lifts.index(site.lift)]
+    if below and below[-1].kind == "coat" and below[-1].cover > 0.5:
+        mix = labels.mix_of(below[-1])
+        return labels.materials[mix.id].family if mix.id in labels.materials else mix.family
+    return ""
+
+
+def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
+    """Rules that bite between a lift and what it lies on or ends beside, castings and porous beds included."""
+    if site.cover.face:
+        return ()
+    ground, cell = site.ground, site.ground.cell_mm
+    mine, top, coat = _ground_under(lift, site, labels), tops(site.ground, labels), _coated(lift, site, labels)
+    attacked = {
+        family for part in labels.mix_of(lift).ingredients for family in labels.materials[part.material].attacks
+    }
+    found: list[Check | None] = []
+    for rule in shipped().neighbours:
+        if (lift.kind not in rule.lays and not rule.attacks) or (rule.attacks and not attacked.intersection(rule.on)):
+            continue
+        if rule.most_layers is not None and getattr(lift, "layers", 0) > rule.most_layers:
+            continue
+        if rule.attacks:
+            bare = bare_ground(site.scene.base, site.scene.cell_mm, site.scene.forms)[0]
+            near = (tops(bare, labels) == "foam") & (ground.z - bare.z <= THROUGH_MM)
+            found.append(_over(rule, lift, "foam", mine & near, cell))
+        elif "porous" in rule.on:
+            for patch in site.scene.patches:
+                if patch.id in site.porous:
+                    found.append(_over(rule, lift, patch.name, mine & site.covers[patch.id].mask, cell))
+        elif "powder" in rule.beside:
+            for form in site.scene.forms:
+                line = line_of(form)
+                if form.keeps_clear and not form.off and not form.after and line:
+                    piece = share_of(line, ground.shape, cell) >= 0.5
+                    found.append(_along(rule, lift, form.title, _edges(mine, piece, cell), cell))
+        elif rule.on:
+            cells = mine if coat in rule.on else mine & np.isin(top, rule.on) if not coat else np.zeros_like(mine)
+            found.append(_over(rule, lift, rule.on[0], cells, cell))
+    return tuple(check for check in found if check)
+
+
+def between(scene: Scene, built: Build, works: dict[str, Work], labels: Labels) -> tuple[Check, ...]:
+    """Rules that bite between neighbouring patches: shores on skins that are still damp, and steps where skins end."""
+    rules = {rule.code: rule for rule in shipped().neighbours}
+    return (*_damp(scene, built, works, rules["still-wet"]), *_steps(scene, built, labels, rules["step-beside"]))
+
+
+def damp_shores(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tuple[Patch, Lift, float]]:
+    """Other patches under a pour whose top lift dries on after the next may go on: (patch, lift, hours until dry)."""
+    own = scene.patch_of(lift.id)
+    for patch in scene.patches:
+        below = [one for one in patch.lifts if not one.levels_itself]
+        if patch.id == own.id or patch.id not in works[lift.id].touches or not below:
+            continue
+        hours = works[below[-1].id].plan.hours
+        if hours.full.value is not None and hours.next.value is not None and hours.full.value > hours.next.value:
+            yield patch, below[-1], hours.full.value
+
+
+def _damp(scene: Scene, built: Build, works: dict[str, Work], rule: NeighbourRule) -> list[Check]:
+    from ..units import show
+
+    found = []
+    for name, stage in built.stages.items():
+        if stage.site.lift.levels_itself:
+            wet = _ground_under(stage.site.lift, stage.site, Labels.of(scene))
+            for patch, _, hours in damp_shores(scene, works, stage.site.lift):
+                cells = wet & built.covers[patch.id].mask
+                said = " ".join(show(hours, "h"))
+                check = _over(rule, scene.lift(name), patch.name, cells, built.bare.cell_mm, hours=said)
+                found += [check] if check else []
+    return found
+
+
+def _steps(scene: Scene, built: Build, labels: Labels, rule: NeighbourRule) -> list[Check]:
+    """Where the skins and shells of one patch end high above its neighbour's."""
+    thick: dict[str, Array] = {}
+    last: dict[str, Lift] = {}
+    for patch in scene.patches:
+        total = np.zeros(built.bare.shape)
+        for lift in patch.lifts:
+            site = built.stages[lift.id].site
+            if isinstance(lift, Skin):
+                total, last[patch.id] = total + thickness(lift, site), lift
+            elif isinstance(lift, Shell):
+                laid = covered_by_shell(lift, site, labels).mask * layer_mm(lift, labels) * lift.layers
+                total, last[patch.id] = total + laid, lift
+        thick[patch.id] = total
+    owner, own = np.full(built.bare.shape, -1), np.zeros(built.bare.shape)
+    pieces = {form.id for form in scene.forms if form.keeps_clear}
+    for number, patch in enumerate(scene.patches):
+        if isinstance(patch.area, OnArea) and patch.area.on in pieces:
+            continue  # a casting is meant to stand above what is brought to its foot
+        mask = built.covers[patch.id].mask
+        owner[mask], own[mask] = number, thick[patch.id][mask]
+    steps: dict[tuple[int, int], list[tuple[list[Segment], float]]] = {}
+    for one, two, lines in _sides(built.bare.cell_mm, owner.shape):
+        a, b = tuple(one.T), tuple(two.T)
+        for high, low in ((a, b), (b, a)):
+            rise = own[high] - own[low]
+            at = np.flatnonzero((rise >= STEP_MM) & (owner[high] != owner[low]) & (owner[low] >= 0))
+            pairs = np.stack((owner[high][at], owner[low][at]), 1)
+            for upper, lower in np.unique(pairs, axis=0):
+                these = at[(pairs == (upper, lower)).all(axis=1)]
+                steps.setdefault((int(upper), int(lower)), []).append((_segments(lines[these]), rise[these].max()))
+    found = []
+    for (upper, lower), parts in sorted(steps.items()):
+        patch, other = scene.patches[upper], scene.patches[lower]
+        said = f"up to {max(rise for _, rise in parts):.2g} mm"
+        edges = [segment for segments, _ in parts for segment in segments]
+        check = _along(rule, last[patch.id], other.name, edges, built.bare.cell_mm, step=said)
+        found += [check] if check else []
+    return found
