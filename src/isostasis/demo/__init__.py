@@ -8,7 +8,7 @@ from importlib.resources import files
 from typing import Any
 
 from ..core.plan import Plan, plan
-from ..store import Database, scenes, work
+from ..store import Database, scenes, settings, work
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools")
 
@@ -30,6 +30,16 @@ DONE = (
 )
 
 
+# Made-up prices: material, money, what a pack holds in what it is sold by.
+PRICES = (
+    ("plaster-cloth", 7.5, 600_000), ("plaster", 9.0, 5000), ("paper-fibre-powder", 11.0, 1000),
+    ("hard-putty-powder", 8.0, 2000), ("foam-putty", 9.5, 500), ("joint-compound", 12.0, 3000),
+    ("wall-filler", 6.0, 1500), ("tile-grout", 7.0, 2500), ("stone-dust", 4.0, 1000), ("white-glue", 8.0, 1000),
+    ("foam-xps", 14.0, 720_000), ("casting-resin", 32.0, 1000), ("day-resin", 30.0, 1000),
+    ("acrylic-sealer", 10.0, 500), ("gloss-varnish", 9.0, 250),
+)  # fmt: skip
+
+
 def document(name: str) -> dict[str, Any]:
     """One of the demo scenes as data."""
     data: dict[str, Any] = json.loads((files(__package__) / "scenes" / f"{name}.json").read_text("utf-8"))
@@ -45,6 +55,8 @@ def fill(database: Database, now: datetime | None = None) -> None:
     """Put the demo scenes into a database, with the work that has been done on them by `now`."""
     now = now or datetime.now(UTC)
     with database.writing() as session:
+        prices = [{"material": name, "amount": amount, "pack": pack} for name, amount, pack in PRICES]
+        settings.put(session, "bench", {"prices": prices})
         rows, plans = {}, {}
         for name in SCENES:
             row = scenes.create(session, document(name), "Demo scene", now - timedelta(days=5))

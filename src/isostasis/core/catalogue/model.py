@@ -191,13 +191,15 @@ class Caution(Entry):
 
 class NeighbourRule(Entry):
     """What goes wrong where a lift of a kind in `lays` (or any whose solvent `attacks`) goes on something of a family
-    in `on`, or ends beside one in `beside`. `most_layers`: only up to so many layers of cloth."""
+    in `on`, or ends beside one in `beside`. `most_layers`: only up to so many layers of cloth. `advice`: nothing is
+    wrong, but it wants care."""
 
     code: Id
     lays: tuple[str, ...] = ()
     on: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
     attacks: bool = False
+    advice: bool = False
     most_layers: int | None = None
     text: str
     reason: str

@@ -110,7 +110,7 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         ingredients=reckoned.ingredients,
         layers=(layer,) * lift.coats,
         hours=Hours(workable, next_h, full_h),
-        windows=(Window("keep a wet edge", 0.0, workable.value),) if workable.value else (),
+        windows=(Window("keep a wet edge", 0.0, workable.value, "the edge still shines"),) if workable.value else (),
         look_for=("raking light shows darker patches where the coat is thin",),
         warnings=warnings,
     )

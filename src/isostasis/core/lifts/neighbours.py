@@ -32,7 +32,7 @@ SHORTEST_MM = 20.0  # less of a boundary is how outlines touch on the grid
 class Check:
     """One rule that bites: at which lift, over which cells (ny, nx) or along which segments (mm) beside its ground.
 
-    `extent` is the area in mm2 or the length in mm; `other` names what it meets."""
+    `extent` is the area in mm2 or the length in mm; `other` names what it meets; with `advice` nothing is wrong."""
 
     code: str
     text: str
@@ -40,6 +40,7 @@ class Check:
     lift: str
     other: str
     extent: Figure
+    advice: bool
     _cells: Mask | None = None
     _edges: tuple[Segment, ...] = ()
 
@@ -79,7 +80,9 @@ def _over(rule: NeighbourRule, lift: Lift, other: str, cells: Mask, ground_cell:
     if not count:
         return None
     area = Figure(count * ground_cell**2, "mm2", "cells where it bites × cell area", (Term("cells", count),))
-    return Check(rule.code, rule.text.format(other=other, **words), rule.reason, lift.id, other, area, cells)
+    return Check(
+        rule.code, rule.text.format(other=other, **words), rule.reason, lift.id, other, area, rule.advice, cells
+    )
 
 
 def _along(
@@ -91,7 +94,7 @@ def _along(
         return None
     figure = Figure(length, "mm", "sides of cells along which it bites", (Term("sides", len(edges)),))
     text = rule.text.format(other=other, **words)
-    return Check(rule.code, text, rule.reason, lift.id, other, figure, None, tuple(edges))
+    return Check(rule.code, text, rule.reason, lift.id, other, figure, rule.advice, None, tuple(edges))
 
 
 def _ground_under(lift: Lift, site: Site, labels: Labels) -> Mask:

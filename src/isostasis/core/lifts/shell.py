@@ -248,11 +248,11 @@ def _windows(site: Site, sets_h: float | None) -> tuple[Window, ...]:
     if sets_h is None:
         return ()
     windows = [
-        Window("smooth until the weave closes", 0.0, sets_h * WORKING_SHARE),
-        Window("smooth once more as it stiffens", sets_h * WORKING_SHARE, sets_h),
+        Window("smooth until the weave closes", 0.0, sets_h * WORKING_SHARE, "no holes and no weave against the light"),
+        Window("smooth once more as it stiffens", sets_h * WORKING_SHARE, sets_h, "it stays where it is pushed"),
     ]
     if site.scene.base.joints_x_mm or site.scene.base.joints_y_mm:
-        windows.append(Window("pull separators", sets_h, 2 * sets_h))
+        windows.append(Window("pull separators", sets_h, 2 * sets_h, "a finger dents it and takes nothing with it"))
     return tuple(windows)
 
 

@@ -303,11 +303,13 @@ class Hours:
 
 @dataclass(frozen=True, slots=True)
 class Window:
-    """When something can be done, in hours from laying the last layer; `to_h` None: from then on."""
+    """When something can be done, in hours from laying the last layer; `to_h` None: from then on. `look` is what to
+    look at, to know that it is open."""
 
     what: str
     from_h: float
     to_h: float | None
+    look: str = ""
 
     def as_json(self) -> dict[str, float | str | None]:
         """With an explicit null where it stays open."""

@@ -243,16 +243,28 @@ def _must_bind(mix: Mix, labels: Labels, site: Site) -> None:
 def _windows(
     site: Site, workable: float | None, sets_h: float | None, damp_h: float | None, dry_h: float | None
 ) -> tuple[Window, ...]:
-    windows = [Window("spread and shape", 0.0, workable)] if workable else []
+    windows = (
+        [Window("spread and shape", 0.0, workable, "it moves under the tool and does not tear")] if workable else []
+    )
     if sets_h:
-        windows.append(Window("press stones and pieces in", 0.0, sets_h))
+        if workable and workable < sets_h:
+            windows.append(
+                Window("smooth with a wet brush", workable, sets_h, "its shine has gone; the brush closes marks")
+            )
+        windows.append(Window("press stones and pieces in", 0.0, sets_h, "a thumb leaves a print that holds"))
         if site.scene.base.joints_x_mm or site.scene.base.joints_y_mm:
-            windows.append(Window("pull separators", sets_h, 2 * sets_h))
-        windows.append(Window("colour on the damp face", sets_h, sets_h + 1))
+            windows.append(Window("pull separators", sets_h, 2 * sets_h, "a finger dents it and takes nothing with it"))
+        windows.append(
+            Window("colour on the damp face", sets_h, sets_h + 1, "dark all over without shine; blot what pools")
+        )
     if damp_h is not None:
-        windows.append(Window("colour on the dry face, build on it", damp_h, None))
+        windows.append(
+            Window(
+                "colour on the dry face, build on it", damp_h, None, "pale on top, still cool to the back of the hand"
+            )
+        )
     if dry_h is not None:
-        windows.append(Window("sand, seal", dry_h, None))
+        windows.append(Window("sand, seal", dry_h, None, "pale all over, no longer cool to the hand"))
     return tuple(windows)
 
 

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...core.catalogue import shipped
 from ...core.plan import Plan
 
 ROW = 84  # px that one lift's figures take
-BED = 62  # px for foam and board, cut short
+BED = 62  # px for what the forms left and for the board, cut short
+FORMS = 42.0  # of that, px for the forms
 WIDE = 92
 THIN = 4.0  # px: coats are thinner than this, and drawn so thick
 
@@ -23,13 +25,15 @@ class Stratum:
     kind: str
     lift: str
     leader: str
+    bites: tuple[int, ...] = ()  # numbers of the checks that bite under it
 
 
 @dataclass(frozen=True)
 class CoreSample:
-    """The whole core, top first."""
+    """The whole core, top first; `beds` are what the forms left there: (kind, y, height)."""
 
     strata: tuple[Stratum, ...]
+    beds: tuple[tuple[str, float, float], ...]
     height: float
     bed_y: float
     times: float
@@ -62,11 +66,30 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
         middle = (len(lift_ids) - 1 - number) * ROW + 22
         centre = y + height / 2
         leader = f"M{WIDE},{centre:.1f}L{WIDE + 12},{centre:.1f}L{WIDE + 26},{middle:.1f}L{WIDE + 34},{middle:.1f}"
-        strata.append(Stratum(y, height, plan.lifts[lift_id].kind, lift_id, leader))
+        bites = tuple(
+            number
+            for number, check in enumerate(plan.checks, start=1)
+            if check.lift == lift_id and check._cells is not None and check._cells[row, column]
+        )
+        strata.append(Stratum(y, height, plan.lifts[lift_id].kind, lift_id, leader, bites))
     return CoreSample(
         tuple(reversed(strata)),
+        _beds(plan, int(row), int(column), bottom),
         bottom + BED,
         bottom,
         scale * 25.4 / 96,
         built.bare.point_of(int(row), int(column)),
     )
+
+
+def _beds(plan: Plan, row: int, column: int, y: float) -> tuple[tuple[str, float, float], ...]:
+    """What the forms left under a cell, top first and cut short: foam, paper, a casting; the topmost two."""
+    pieces = {one.form.made_of for one in plan.built.forms if one.form.keeps_clear}
+    kinds: list[str] = []
+    for name, _ in reversed(plan.built.bare.column(row, column)):
+        family = shipped().materials[name].family if name in shipped().materials else "foam"
+        kind = "casting" if name in pieces else "paper" if family == "paper" else "foam"
+        if not kinds or kinds[-1] != kind:
+            kinds.append(kind)
+    each = FORMS / max(len(kinds[:2]), 1)
+    return tuple((kind, y + number * each, each) for number, kind in enumerate(kinds[:2]))

@@ -20,7 +20,7 @@ from ...core.lifts.site import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, NotAMeasure, Quantity, parse, show
 from ...store import Database, Stale, scenes, settings
-from ..draw.panels import WHOLE, Look
+from ..draw.frame import WHOLE, Look
 
 Document = dict[str, Any]
 

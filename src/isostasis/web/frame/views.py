@@ -17,7 +17,7 @@ from ...core.fault import fault
 from ...core.figure import Figure, Term
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...store import scenes, settings
-from ..draw.panels import Look, looked
+from ..draw.frame import Look, looked
 from .opened import (
     Document,
     database,

@@ -15,7 +15,7 @@ from ...core.ground.field import Ground
 from ...core.lifts.fold import Build
 from ...core.lifts.site import line_of, share_of
 from ...core.units import typed
-from ..draw.panels import Frame
+from ..draw.frame import Frame
 from ..frame.opened import Document, measured, numeral_of, whole_of
 
 

@@ -23,7 +23,7 @@ from ...core.terrain.report import Asked, Report, report
 from ...standins.spirit_level import CORNERS, SimulatedLevel, mean_of
 from ...store import settings
 from ...store.scenes import slug_of
-from ..draw.panels import path
+from ..draw.frame import path
 from ..frame.opened import (
     Document,
     Opened,

@@ -49,10 +49,11 @@ def cut_of(opened: Opened) -> float | None:
     return float(at) if isinstance(at, int | float) else None
 
 
-def drawn(opened: Opened, stage: str) -> Panels:
-    """Plan and cut of a scene."""
+def drawn(opened: Opened, stage: str, checks: bool = False) -> Panels:
+    """Plan and cut of a scene; with `checks`, where neighbours do not go together."""
     built, depths = opened.plan.built, pour_depths(opened.plan)
-    return panels(opened.scene, built, depths, cut_of(opened), opened.measures, stage, look_of(opened.slug))
+    bite = opened.plan.checks if checks else ()
+    return panels(opened.scene, built, depths, cut_of(opened), opened.measures, stage, look_of(opened.slug), bite)
 
 
 def no_stage(stage: str) -> Faults:
@@ -157,7 +158,7 @@ def cut(slug: str) -> str:
     at = numeral_of(request.args.get("y", ""), "the cut's place")
     cookie[f"cut:{slug}"] = round(min(max(at, 0.0), opened.scene.base.depth_mm), 1)
     view = _view()
-    p = drawn(opened, view)
+    p = drawn(opened, view, checks="checks" in request.args)
     chosen = form_of(opened, request.args.get("form"))
     handle = handle_of(chosen, opened.plan.built, p.row, p.frame) if chosen else None
     return render_template("draw/_cut.html", opened=opened, p=p, chosen=chosen, handle=handle)

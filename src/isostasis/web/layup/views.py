@@ -94,7 +94,7 @@ def page(slug: str) -> str:
     return render_template(
         "layup/page.html",
         opened=opened,
-        p=drawn(opened, "finished"),
+        p=drawn(opened, "finished", checks=True),
         patch=patch,
         core=core_sample(opened.plan, patch.id, ids)
         if patch and opened.plan.built.covers[patch.id].mask.any()
@@ -104,6 +104,7 @@ def page(slug: str) -> str:
         cloths=materials_of(opened, "cloth"),
         inks=materials_of(opened, "colour"),
         cuttings=cuttings(opened, patch),
+        batches_of=lambda into: [batch for batch in opened.plan.batches if into in [feed.into for feed in batch.feeds]],
         standards=_standards(),
         coats=coats_of(opened),
         resins=mixes_of(opened, "resin"),

@@ -18,7 +18,8 @@ from ...core.lifts.pour import whole_hours
 from ...core.lifts.site import LiftPlan, Site, Window, Work
 from ...core.plan import lift_alone, site_of
 from ...store import scenes, settings
-from ..draw.panels import WHOLE, Look, Water, frame_of, middle_of, row_of, water_of
+from ..draw.frame import WHOLE, Look, frame_of
+from ..draw.panels import Water, middle_of, row_of, water_of
 from ..frame.opened import (
     Document,
     Opened,

@@ -13,7 +13,8 @@ from ...core.kinds import read
 from ...core.plan import plan
 from ...store import scenes, settings, work
 from ..draw.depths import pour_depths
-from ..draw.panels import CutShape, Frame, all_water, cut_shapes, default_cut, frame_of, row_of
+from ..draw.frame import Frame, frame_of
+from ..draw.panels import CutShape, all_water, cut_shapes, default_cut, row_of
 from ..frame.opened import Opened, database, edit, go, measure, now, open_scene
 
 blueprint = Blueprint("scenes", __name__)
