@@ -8,6 +8,7 @@ import numpy as np
 
 from ...core.catalogue import shipped
 from ...core.plan import Plan
+from .panels import innermost
 
 ROW = 84  # px that one lift's figures take
 BED = 62  # px for what the forms left and for the board, cut short
@@ -41,11 +42,15 @@ class CoreSample:
 
 
 def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
-    """The core at the patch's lowest place. Lifts to one scale, coats at least 4 px, foam and board cut short."""
+    """The core at the patch's lowest place if it holds a pour, else at its innermost. Lifts to one scale, coats at
+    least 4 px, what the forms left and the board cut short."""
     built = plan.built
     cover = built.covers[patch_id]
-    low = np.where(cover.mask, built.bare.z, np.inf)
-    row, column = np.unravel_index(int(low.argmin()), low.shape)
+    if any(plan.lifts[name].kind == "pour" for name in lift_ids):
+        low = np.where(cover.mask, built.bare.z, np.inf)
+        row, column = divmod(int(low.argmin()), low.shape[1])
+    else:
+        row, column = built.bare.cell_at(*innermost(cover, built.bare.cell_mm))
     thick: list[float] = []
     for lift_id in lift_ids:
         stage = built.stages[lift_id]

@@ -47,8 +47,8 @@ class Label:
 
 
 @lru_cache(maxsize=64)
-def _middle(cover: Cover, cell_mm: float) -> tuple[float, float]:
-    """Where a patch's name stands: its innermost place."""
+def innermost(cover: Cover, cell_mm: float) -> tuple[float, float]:
+    """Where a patch's name stands: its innermost place, x and y in mm."""
     from scipy.ndimage import distance_transform_edt
 
     inner = distance_transform_edt(np.pad(cover.share >= 0.5, 1))[1:-1, 1:-1]
@@ -68,7 +68,7 @@ def labels_of(scene: Scene, built: Build, frame: Frame, cut_y: float) -> list[La
         cover = built.covers[patch.id]
         if not cover.mask.any():
             continue
-        x, y = _middle(cover, built.bare.cell_mm)
+        x, y = innermost(cover, built.bare.cell_mm)
         middle = frame.y(y)
         if not frame.shows(frame.x(x), middle):
             continue
