@@ -18,6 +18,8 @@ from .terrain.carve import cost_of
 
 # What can be trowelled on as the other shell, and how thick; craft estimates.
 TROWELLED_MM = {"hard-putty": 2.0, "plaster-2-3": 3.0}
+# What holds for every school alike, and so tells none from the others.
+ADVICE = {rule.code for rule in shipped().neighbours if rule.advice}
 PLASTERED = 0.3  # share of plaster from which its law of strength says something
 
 
@@ -75,7 +77,7 @@ def _skinned(scene: Scene, site: Site, lift: Skin, labels: Labels) -> School:
         )  # fmt: skip
     return School(
         mix.name, made.mix_ml, made.hours.next, made.hours.full, weight,
-        cost_of(mixed, made.mix_ml.number, labels, scene), strength, " ".join(notice.text for notice in made.warnings),
+        cost_of(mixed, made.mix_ml.number, labels, scene), strength, " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE),
     )  # fmt: skip
 
 
