@@ -75,9 +75,10 @@ def _skinned(scene: Scene, site: Site, lift: Skin, labels: Labels) -> School:
             dry_strength(ratio), "MPa", "75 × e to the power −2.75 × water ratio: pure plaster, indicative",
             (Term("water to powder by mass", ratio),),
         )  # fmt: skip
+    note = " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE)
     return School(
         mix.name, made.mix_ml, made.hours.next, made.hours.full, weight,
-        cost_of(mixed, made.mix_ml.number, labels, scene), strength, " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE),
+        cost_of(mixed, made.mix_ml.number, labels, scene), strength, note,
     )  # fmt: skip
 
 
