@@ -50,27 +50,27 @@ class Check:
         return Notice(self.code, self.text)
 
 
-def _sides(cell: float, shape: tuple[int, int]) -> Iterator[tuple[Array, Array, Array]]:
-    """All sides between neighbouring cells, twice: row-wise and column-wise: indices (n, 2) of the cell to the south or
-    west, of the one to the north or east, and the segments (n, 2, 2) between them in mm."""
-    rows, columns = np.indices(shape)
-    for dy, dx in ((0, 1), (1, 0)):
-        south, west = rows[: shape[0] - dy, : shape[1] - dx].ravel(), columns[: shape[0] - dy, : shape[1] - dx].ravel()
-        start = np.stack(((west + dx) * cell, (south + dy) * cell), axis=1)
-        end = start + np.array((dy * cell, dx * cell))
-        yield np.stack((south, west), 1), np.stack((south + dy, west + dx), 1), np.stack((start, end), 1)
+# Every cell and its neighbour to the east or to the north: what to slice off for each of the two, and the way.
+_PAIRS = (
+    (np.s_[:, :-1], np.s_[:, 1:], (0, 1)),
+    (np.s_[:-1, :], np.s_[1:, :], (1, 0)),
+)
 
 
-def _segments(lines: Array) -> list[Segment]:
-    return [((float(ax), float(ay)), (float(bx), float(by))) for (ax, ay), (bx, by) in lines]
+def _segments(between: Mask, way: tuple[int, int], cell: float) -> list[Segment]:
+    """The sides in mm of the cells marked in `between` towards their neighbours `way` (rows, columns) on."""
+    dy, dx = way
+    return [
+        ((x, y), (x + dy * cell, y + dx * cell))
+        for x, y in (((column + dx) * cell, (row + dy) * cell) for row, column in np.argwhere(between).tolist())
+    ]
 
 
 def _edges(inner: Mask, outer: Mask, cell: float) -> list[Segment]:
     """Every side between a cell of `inner` and one of `outer`."""
     found: list[Segment] = []
-    for one, two, lines in _sides(cell, inner.shape):
-        a, b = tuple(one.T), tuple(two.T)
-        found += _segments(lines[(inner[a] & outer[b]) | (outer[a] & inner[b])])
+    for one, two, way in _PAIRS:
+        found += _segments((inner[one] & outer[two]) | (outer[one] & inner[two]), way, cell)
     return found
 
 
@@ -206,15 +206,16 @@ def _steps(scene: Scene, built: Build, labels: Labels, rule: NeighbourRule) -> l
         mask = built.covers[patch.id].mask
         owner[mask], own[mask] = number, thick[patch.id][mask]
     steps: dict[tuple[int, int], list[tuple[list[Segment], float]]] = {}
-    for one, two, lines in _sides(built.bare.cell_mm, owner.shape):
-        a, b = tuple(one.T), tuple(two.T)
-        for high, low in ((a, b), (b, a)):
+    for one, two, way in _PAIRS:
+        for high, low in ((one, two), (two, one)):
             rise = own[high] - own[low]
-            at = np.flatnonzero((rise >= STEP_MM) & (owner[high] != owner[low]) & (owner[low] >= 0))
-            pairs = np.stack((owner[high][at], owner[low][at]), 1)
-            for upper, lower in np.unique(pairs, axis=0):
-                these = at[(pairs == (upper, lower)).all(axis=1)]
-                steps.setdefault((int(upper), int(lower)), []).append((_segments(lines[these]), rise[these].max()))
+            at = (rise >= STEP_MM) & (owner[high] != owner[low]) & (owner[low] >= 0)
+            if at.any():
+                pairs = np.stack((owner[high], owner[low]), axis=-1)
+                for upper, lower in np.unique(pairs[at], axis=0).tolist():
+                    these = at & (owner[high] == upper) & (owner[low] == lower)
+                    segments = _segments(these, way, built.bare.cell_mm)
+                    steps.setdefault((upper, lower), []).append((segments, float(rise[these].max())))
     found = []
     for (upper, lower), parts in sorted(steps.items()):
         patch, other = scene.patches[upper], scene.patches[lower]
