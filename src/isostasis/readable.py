@@ -10,7 +10,7 @@ from .core.units import Measures, show
 
 
 def _text(figure: Figure, measures: Measures) -> str:
-    return " ".join(show(figure.value, figure.unit, measures)).strip()
+    return " ".join(show(figure.value, figure.unit, measures, figure.code)).strip()
 
 
 def readable(scene: Scene, plan: Plan, measures: Measures) -> str:

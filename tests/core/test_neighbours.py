@@ -78,7 +78,7 @@ def test_a_shore_on_a_neighbour_that_is_unsealed_and_damp():
     made = plan(resolved(data))
     full = made.lifts["bank"].hours.full.number
     step = next(step for step in made.steps if step.id in ("film", "film-1"))
-    (window,) = (one for one in step.windows if "dry enough" in one.what)
+    (window,) = (one for one in step.windows if one.what == "Bank on Rest dry")
     assert (window.of, window.from_h, window.to_h) == ("bank", full, None)
     assert made.lifts["bank"].hours.next.number < full
     # Sealed, it neither drinks nor must it dry on: a seal waits for the skin by itself.

@@ -70,7 +70,8 @@ def shared(scene: Scene, works: dict[str, Work]) -> tuple[Shared, ...]:
         batches = members[0][1]
         if len(members) > 1:
             most = scene.bench.bowl_ml if working is None else scene.bench.spread_ml_per_min * working
-            batches = split(sum(share.need_ml for share in shares), scene.bench.bowl_ml, most)
+            dry = members[0][3].family == "texture"
+            batches = split(sum(share.need_ml for share in shares), scene.bench.bowl_ml, most, wasted=not dry)
         found.append(Shared(members[0][3], batches, shares, working))
     return tuple(found)
 
@@ -93,7 +94,9 @@ def with_shares(works: dict[str, Work], groups: tuple[Shared, ...], built: Build
         batches = tuple(layers.get(number, course.batches) for number, course in enumerate(work.courses, start=1))
         tint = tuple((one.material, one.drops_per_100_ml) for one in getattr(site.lift, "tint", ()))
         terms, cups = (work.plan.volume_ml.term("in place"),), "its share of what stays in the bowls"
-        made = measured_out(site.scene, labels, work.mix, batches, terms, cups, tint)
-        plan = replace(work.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=made.ingredients)
+        strewn = work.plan.mix_ml.working[-1] if work.plan.strewn else None
+        made = measured_out(site.scene, labels, work.mix, batches, terms, cups, tint, strewn)
+        aside = tuple(one for one in work.plan.ingredients if one._aside)
+        plan = replace(work.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=(*made.ingredients, *aside))
         out[lift_id] = replace(work, plan=plan)
     return out

@@ -20,7 +20,7 @@ from .ground.forms.casting import Casting
 from .lifts import module_of
 from .lifts.cast import CastPlan, cast
 from .lifts.fold import Build, build
-from .lifts.neighbours import Check, at_site, between, damp_shores
+from .lifts.neighbours import Check, at_site, between, damp_beds
 from .lifts.pools import PourLift, brim_of, lowest_cell
 from .lifts.site import Ingredient, Labels, LiftPlan, Notice, Site, Window, Work, true_area
 from .terrain.joints import crossing, joint_lines, separator
@@ -481,8 +481,8 @@ def _lift_steps(
                     waits_for += [ends[before[-1].id]] if before else []
             window: tuple[Window, ...] = ()
             damp = tuple(
-                StepWindow(f"{other.name} dry enough to pour on", hours, None, ends[top.id])
-                for other, top, hours in (damp_shores(scene, works, lift) if lift.levels_itself else ())
+                StepWindow(f"{top.title} on {other.name} dry", hours, None, ends[top.id])
+                for other, top, hours in damp_beds(scene, works, lift)
             )
             first = _step_ids(lift.id, work)[0]
             after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))

@@ -138,8 +138,8 @@ def _inches(value_mm: float) -> str:
     return sign + " ".join(part for part in (str(whole) if whole or not rest else "", fraction) if part)
 
 
-def show(value: float | None, unit: str, measures: Measures | None = None) -> tuple[str, str]:
-    """`value` as (number, unit) in the reader's measures.
+def show(value: float | None, unit: str, measures: Measures | None = None, code: str = "") -> tuple[str, str]:
+    """`value` as (number, unit) in the reader's measures; `code` says why there is none, if not that it never comes.
 
     >>> show(897.2, "ml")
     ('897', 'ml')
@@ -148,7 +148,7 @@ def show(value: float | None, unit: str, measures: Measures | None = None) -> tu
     """
     system = measures.system if measures else "metric"
     if value is None:
-        return "never", ""
+        return {"no-limit": "no limit"}.get(code, "never"), ""
     if unit == "h":
         return duration(value)
     if unit == "min":

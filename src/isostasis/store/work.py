@@ -125,7 +125,7 @@ def planned_batch(plan: Plan, batch: Batch) -> dict[str, Any]:
     """The figures of a batch as a row keeps them: what was planned when it was mixed."""
     first = batch.feeds[0]
     made = mixed_for(plan, first.into)
-    share = batch.volume_ml.number / made.mix_ml.number
+    share = batch.volume_ml.number / (getattr(made, "_mixed_ml", None) or made.mix_ml.number)
     return {
         "lift": first.into,
         "layer": first.layer,
@@ -143,6 +143,7 @@ def planned_batch(plan: Plan, batch: Batch) -> dict[str, Any]:
                 "drops": None if part.drops is None else part.drops.number * share,
             }
             for part in made.ingredients
+            if not part._aside
         ],
     }
 

@@ -76,14 +76,16 @@ class Material(Entry):
     """One thing that is bought. `density` is as it is scooped or poured; `particle_density` is what the
     grains of a powder occupy once wet (the same as `density` for liquids). Sheets come in panels; cloth comes on rolls
     (length, width) and takes up `takes_water` ml a gram when it is dipped. `attacks` names families that its solvent
-    eats. A glue joins sheets in `glue_line_h` hours:
+    eats. What is strewn has a grain size, voids as it lies, and how deep one pass of thinned binder reaches into it
+    with a wetting pass before; `opacity` is what one coat hides, `strength` how far a paint pulls a blend; `tags` name
+    what rules of order go by (coarse, snow, stands, bleeds, oil, cement). A glue joins sheets in `glue_line_h` hours:
     a line between them has no drying face, so the law of drying is no use there."""
 
     id: Id
     name: str
     family: Literal[
-        "water", "powder", "binder", "seal", "varnish", "resin", "colour", "foam", "paper", "cloth", "board", "glue",
-        "paste",
+        "water", "powder", "grain", "binder", "wetting", "seal", "varnish", "resin", "colour", "foam", "paper", "cloth",
+        "board", "glue", "paste",
     ]  # fmt: skip
     density: Positive
     particle_density: Positive | None = None
@@ -100,6 +102,13 @@ class Material(Entry):
     takes_water: Annotated[float, Field(ge=0, le=10)] = 0.0
     seals: bool = False
     attacks: tuple[str, ...] = ()
+    tags: tuple[str, ...] = ()
+    grain_mm: Positive | None = None
+    voids: Annotated[float, Field(gt=0, lt=1)] | None = None
+    reach_mm: Positive | None = None
+    opacity: Share = 0.9
+    strength: Positive = 1.0
+    sheen: Literal["matt", "gloss"] | None = None
     thermal: Thermal | None = None
     sets: Sets | None = None
     dries: Dries | None = None
@@ -127,7 +136,7 @@ class Mix(Entry):
 
     id: Id
     name: str
-    family: Literal["skin", "resin", "binder", "seal", "colour"]
+    family: Literal["skin", "resin", "texture", "binder", "wetting", "seal", "colour"]
     basis: Literal["volume", "mass"] = "volume"
     ingredients: Annotated[tuple[Part, ...], Field(min_length=1)]
     air: Annotated[float, Field(ge=0, lt=1)] = 0.0
@@ -136,6 +145,7 @@ class Mix(Entry):
     reacts: Reacts | None = None
     film_mm: Positive | None = None
     seals: bool = False
+    opacity: Share = 0.9
     thermal: Thermal | None = None
     colour: Colour = "#b8aa94"
     most_mm: Positive | None = None

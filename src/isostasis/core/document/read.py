@@ -12,8 +12,7 @@ from pydantic import ValidationError
 from ..fault import Fault, Faults, fault
 from .scene import EDGE_MM, Form, Lift, NearArea, OnArea, RestArea, Scene, scene_model
 
-# Kinds that the format knows and this version does not build yet: refused by name.
-LATER_LIFTS = ("texture", "fix")
+# Keys that the format knows and this version does not build yet: refused by name.
 LATER_KEYS = ("gates", "stands")
 
 _RIGHT = {
@@ -77,8 +76,6 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
                 right + '{"near": "edge", "within_mm": 15}, {"on": "crag"} or {"face_mm2": 9000}',
             )
         tag = context.get("tag")
-        if tag in LATER_LIFTS:
-            return Fault(f"{where}.kind", f"'{tag}' is not built yet in this version", f"it builds {known}")
         what = f"'{tag}' is no kind that is known here" if tag else "is missing"
         return Fault(f"{where}.kind", what, f"write one of {known}")
     if kind == "extra_forbidden" and error["loc"][-1] in LATER_KEYS:

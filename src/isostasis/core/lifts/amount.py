@@ -51,23 +51,17 @@ def measured_out(
     terms: tuple[Term, ...],
     cups: str,
     tint: tuple[tuple[str, float], ...] = (),
+    strewn: Term | None = None,
 ) -> Mixed:
-    """The figures of what the batches of all copies come to for one copy; `cups` names the waste."""
+    """The figures of what the batches of all copies come to for one copy; `cups` names the waste. What is strewn leaves
+    nothing in a cup: `strewn` is the term of what falls beside."""
     assert scene.bench is not None
     drop_ml = scene.bench.drop_ml
     total = sum(one.total_ml for one in batches) / scene.copies
     left = sum(one.left_ml for one in batches) / scene.copies
-    law = "in place + what stays in cup and on tools"
-    mix_ml = Figure(
-        total,
-        "ml",
-        law,
-        (
-            *terms,
-            Term(cups, left, "ml",
-                 f"default: {LEFT_SHARE:.0%} of each batch + {LEFT_FILM} × batch to the power 2/3"),
-        ),
-    )  # fmt: skip
+    law = "in place / (1 − loss)" if strewn else "in place + what stays in cup and on tools"
+    source = f"default: {LEFT_SHARE:.0%} of each batch + {LEFT_FILM} × batch to the power 2/3"
+    mix_ml = Figure(total, "ml", law, (*terms, strewn or Term(cups, left, "ml", source)))
     out = []
     measured = amounts(mix, labels.materials, total, tint, drop_ml)
     for amount in measured:

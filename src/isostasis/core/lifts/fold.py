@@ -64,13 +64,14 @@ def build(scene: Scene, until: str | None = None) -> Build:
         place = patch.lifts.index(lift)
         above = patch.lifts[place + 1] if place + 1 < len(patch.lifts) else None
         where = f"patches[{index}].lifts[{place}]"
-        return Site(scene, patch, lift, where, ground, by_patch, frozenset(porous), climate, above)
+        below = stages[patch.lifts[place - 1].id].site if place else None
+        return Site(scene, patch, lift, where, ground, by_patch, frozenset(porous), climate, above, below)
 
     def put(here: Site) -> Ground:
         lift = here.lift
         after: Ground = here.ground if lift.id == until else module_of(lift).lay(lift, here)
         mix = labels.mix_of(lift)
-        if mix.family == "skin":
+        if mix.family in ("skin", "texture"):
             porous.add(here.patch.id)
         elif mix.seals:
             porous.discard(here.patch.id)

@@ -16,6 +16,7 @@ from ..document.scene import Lift, OnArea, Patch, Scene
 from ..figure import Figure, Term
 from ..ground.field import bare_ground
 from ..ground.raster import Array, Mask
+from ..units import show
 from .fold import Build
 from .pools import PourLift, filled
 from .shell import Shell, covered_by_shell, layer_mm, tops
@@ -154,33 +155,38 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
 def between(scene: Scene, built: Build, works: dict[str, Work], labels: Labels) -> tuple[Check, ...]:
     """Rules that bite between neighbouring patches: shores on skins that are still damp, and steps where skins end."""
     rules = {rule.code: rule for rule in shipped().neighbours}
-    return (*_damp(scene, built, works, rules["still-wet"]), *_steps(scene, built, labels, rules["step-beside"]))
+    damp = {"pour": rules["still-wet"], "fix": rules["wet-bed"]}
+    return (*_damp(scene, built, works, damp), *_steps(scene, built, labels, rules["step-beside"]))
 
 
-def damp_shores(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tuple[Patch, Lift, float]]:
-    """Other patches under a pour whose top lift dries on after the next may go on: (patch, lift, hours until dry)."""
+def damp_beds(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tuple[Patch, Lift, float]]:
+    """What must be dry before a lift, and dries on after the next may go on: (patch, lift, hours until dry). For a pour
+    the top lifts of other patches under it; for a fix what its texture lies on, since glue must not meet a wet bed."""
     own = scene.patch_of(lift.id)
-    for patch in scene.patches:
-        below = [one for one in patch.lifts if not one.levels_itself]
-        if patch.id == own.id or patch.id not in works[lift.id].touches or not below:
-            continue
-        hours = works[below[-1].id].plan.hours
+    beds: list[tuple[Patch, Lift]] = []
+    if lift.levels_itself:
+        for patch in scene.patches:
+            below = [one for one in patch.lifts if not one.levels_itself]
+            if patch.id != own.id and patch.id in works[lift.id].touches and below:
+                beds.append((patch, below[-1]))
+    elif lift.kind == "fix":
+        below = [one for one in own.lifts[: own.lifts.index(lift)] if one.kind not in ("texture", "fix")]
+        beds += [(own, below[-1])] if below else []
+    for patch, bed in beds:
+        hours = works[bed.id].plan.hours
         if hours.full.value is not None and hours.next.value is not None and hours.full.value > hours.next.value:
-            yield patch, below[-1], hours.full.value
+            yield patch, bed, hours.full.value
 
 
-def _damp(scene: Scene, built: Build, works: dict[str, Work], rule: NeighbourRule) -> list[Check]:
-    from ..units import show
-
+def _damp(scene: Scene, built: Build, works: dict[str, Work], rules: dict[str, NeighbourRule]) -> list[Check]:
     found = []
-    for name, stage in built.stages.items():
-        if stage.site.lift.levels_itself:
-            wet = _ground_under(stage.site.lift, stage.site, Labels.of(scene))
-            for patch, _, hours in damp_shores(scene, works, stage.site.lift):
-                cells = wet & built.covers[patch.id].mask
-                said = " ".join(show(hours, "h"))
-                check = _over(rule, scene.lift(name), patch.name, cells, built.bare.cell_mm, hours=said)
-                found += [check] if check else []
+    for stage in built.stages.values():
+        lift = stage.site.lift
+        for patch, bed, hours in damp_beds(scene, works, lift):
+            wet = _ground_under(lift, stage.site, Labels.of(scene)) & built.covers[patch.id].mask
+            words = {"hours": " ".join(show(hours, "h")), "bed": bed.title}
+            check = _over(rules[lift.kind], lift, patch.name, wet, built.bare.cell_mm, **words)
+            found += [check] if check else []
     return found
 
 

@@ -192,7 +192,8 @@ def work(lift: Shell, site: Site, labels: Labels) -> Work:
         warnings=_warnings(lift, site, cover, labels, next_h, grams),
         strips=Strips(count, rolls, _cost_of_a_square_metre(site, cloth, used, area * lift.layers, lift.layers)),
     )  # fmt: skip
-    size = f"{ceil(cuts.count / lift.layers)} strips of {cuts.length_mm:.0f} × {cuts.width_mm:.0f} mm"
+    each_layer = ceil(cuts.count / lift.layers)
+    size = f"{each_layer} strip{'s' if each_layer != 1 else ''} of {cuts.length_mm:.0f} × {cuts.width_mm:.0f} mm"
     courses = tuple(
         Course(
             do=f"Lay {cloth.name.lower()} on {site.patch.name}"

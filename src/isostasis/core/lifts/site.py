@@ -202,6 +202,7 @@ class Site:
     porous: frozenset[str]  # patches whose top is an unsealed skin when this lift goes on
     climate: Climate
     above: Lift | None  # what follows here
+    below: Site | None = None  # where the lift beneath it in its own patch went on
 
     @property
     def cover(self) -> Cover:
@@ -271,6 +272,7 @@ class Ingredient:
     volume_ml: Figure
     mass_g: Figure
     drops: Figure | None = None
+    _aside: str = ""  # what it is for, where it is no part of the lift's own mix: the key, the wetting
 
 
 @dataclass(frozen=True, slots=True)
@@ -334,6 +336,29 @@ class Strips:
 
 
 @dataclass(frozen=True, slots=True)
+class Strewn:
+    """What is strewn: ml that fall beside, ml of that swept up for the next time, how deep the bed is held, mm; and for
+    a bed on a wet key how large an area to spread at a time, mm2."""
+
+    lost_ml: Figure
+    swept_ml: Figure
+    held_mm: Figure
+    at_a_time_mm2: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Fixing:
+    """How a bed is bound: passes, how deep one reaches, ml of wetting liquid and binder taken up, the hold index in g
+    of glue solids a ml of texture."""
+
+    passes: Figure
+    reach_mm: Figure
+    wetting_ml: Figure
+    binder_ml: Figure
+    hold: Figure
+
+
+@dataclass(frozen=True, slots=True)
 class LiftPlan:
     """All figures of one lift, for one copy of the scene."""
 
@@ -352,6 +377,9 @@ class LiftPlan:
     drunk_ml: Figure | None = None
     lost_ml: Figure | None = None
     strips: Strips | None = None
+    strewn: Strewn | None = None
+    fixing: Fixing | None = None
+    _mixed_ml: float | None = None  # of mix_ml, what comes out of batches; None: all of it
 
 
 @dataclass(frozen=True, slots=True)

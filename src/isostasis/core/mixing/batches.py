@@ -44,17 +44,18 @@ class Batches:
     left_ml: float
 
 
-def split(need_ml: float, cup_ml: float, placeable_ml: float) -> Batches:
+def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = True) -> Batches:
     """Equal batches, never a runt, each no more than the cup holds and than can be placed within the working time.
 
-    Of all of them together `need_ml` leave the cups. Raises ValueError for limits of 0.
+    Of all of them together `need_ml` leave the cups. What is dry (`wasted` false) leaves nothing in them. Raises
+    ValueError for limits of 0.
     """
     most = min(cup_ml, placeable_ml)
     if most <= 0:
         raise ValueError("a batch needs a cup and a working time above 0")
     if need_ml <= 0:
         return Batches(0, 0.0, 0.0, 0.0)
-    useful = most - left_behind(most)
+    useful = most - (left_behind(most) if wasted else 0.0)
     count = max(1, ceil(need_ml / useful - 1e-9))
-    each = to_mix(need_ml / count)
+    each = to_mix(need_ml / count) if wasted else need_ml / count
     return Batches(count, each, each * count, each * count - need_ml)

@@ -60,14 +60,15 @@ class Wet:
 
 def wet(mix: Mix, materials: Mapping[str, Material]) -> Wet:
     """The mix's own parts once wet: sum(m / particle density) x (1 + air); free water is the water, and what is no
-    solid in glues and paints, less what plaster binds."""
+    solid in glues and paints, less what plaster binds. A dry blend to be strewn stays as loose as it is scooped."""
     masses, volume, water, plaster = [], 0.0, 0.0, 0.0
     for ingredient in mix.ingredients:
         material = materials[ingredient.material]
         density = material.density_of(ingredient.part)
         mass = ingredient.parts * (density if mix.basis == "volume" else 1.0)
         masses.append(mass)
-        volume += mass / (material.particle_density or density)
+        loose = mix.family == "texture"
+        volume += mass / (density if loose else material.particle_density or density)
         plaster += mass * material.hemihydrate
         if material.family == "water":
             water += mass

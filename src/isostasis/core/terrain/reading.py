@@ -64,7 +64,8 @@ def weigh(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], finished: b
         for patch in scene.patches:
             for lift in patch.lifts:
                 left = wet(labels.mix_of(lift), labels.materials).dry_g_per_ml
-                grams = lifts[lift.id].volume_ml.number * left
+                made = lifts[lift.id]
+                grams = (made.fixing.binder_ml if made.fixing else made.volume_ml).number * left
                 terms.append(Term(f"{lift.title}, dry", grams, "g", "in place × what stays once its water has left"))
     return Figure(sum(float(term.value) for term in terms), "g", "sum of all parts, glue not counted", tuple(terms))
 

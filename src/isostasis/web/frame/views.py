@@ -90,7 +90,7 @@ def install(app: Flask) -> None:
 
     @app.template_filter("shown")
     def _shown(figure: Figure) -> tuple[str, str]:
-        return show(figure.value, figure.unit, g.get("measures"))
+        return show(figure.value, figure.unit, g.get("measures"), figure.code)
 
     @app.template_filter("amount")
     def _amount(value: float | None, unit: str) -> str:

@@ -1,0 +1,102 @@
+"""Blends: dry ones, in which fines dominate, paints, and scoops or drops that come nearest to a wanted colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations_with_replacement
+
+import numpy as np
+
+from .light import Colours, difference
+
+DARKEST = 0.004  # reflectance below which K/S would run away
+MOST_RECIPES = 400_000
+
+
+def dry_blend(volumes: Colours, grains_mm: Colours, colours: Colours) -> Colours:
+    """Linear colours (..., 3) of dry blends: the ingredients' light by the face that they show, volume / grain size.
+
+    `volumes` (..., n) in any unit, `grains_mm` (n,), `colours` (n, 3). Fines coat grains, so a little of a fine powder
+    shifts a sand a long way. Source: docs/science.md, colour.
+
+    >>> two = np.array([[0.1] * 3, [0.9] * 3])
+    >>> [round(float(dry_blend(np.array([9.0, 1.0]), np.array(grain), two)[0]), 2) for grain in ([1, 1], [1, 0.1])]
+    [0.18, 0.52]
+    """
+    faces = np.asarray(volumes) / np.asarray(grains_mm)
+    return np.asarray(faces @ np.asarray(colours) / faces.sum(axis=-1, keepdims=True))
+
+
+def paint_blend(parts: Colours, strengths: Colours, colours: Colours) -> Colours:
+    """Linear colours (..., 3) of paints stirred together: K/S = (1 - R)^2 / 2R a channel, added by share x strength.
+
+    `parts` (..., n), `strengths` (n,), `colours` (n, 3). Source: Kubelka and Munk (1931), one-constant.
+
+    >>> round(float(paint_blend(np.array([1.0, 1.0]), np.ones(2), np.array([[0.9] * 3, [0.1] * 3]))[0]), 3)
+    0.17
+    """
+    reflects = np.clip(np.asarray(colours, dtype=float), DARKEST, 1.0)
+    ratio = (1 - reflects) ** 2 / (2 * reflects)
+    weights = np.asarray(parts) * np.asarray(strengths)
+    mixed = weights @ ratio / weights.sum(axis=-1, keepdims=True)
+    return np.asarray(1 + mixed - np.sqrt(mixed**2 + 2 * mixed))
+
+
+@dataclass(frozen=True, slots=True)
+class Solved:
+    """A recipe that comes nearest: half measures of each, its colour (linear), how far off (CIEDE2000)."""
+
+    halves: tuple[int, ...]
+    colour: Colours
+    off: float
+
+
+def recipes(count: int, most_halves: int) -> Colours:
+    """Every way (m, count) to take 1 to `most_halves` half measures of `count` ingredients, each ratio just once.
+
+    >>> recipes(2, 2).tolist()
+    [[1, 0], [0, 1], [1, 1]]
+    """
+    if count < 1 or most_halves < 1:
+        raise ValueError("a blend has an ingredient and a measure at least")
+    found: dict[tuple[int, ...], tuple[int, ...]] = {}
+    for total in range(1, most_halves + 1):
+        for chosen in combinations_with_replacement(range(count), total):
+            halves = tuple(np.bincount(chosen, minlength=count).tolist())
+            ratio = tuple(one // int(np.gcd.reduce(halves)) for one in halves)
+            found.setdefault(ratio, halves)
+            if len(found) > MOST_RECIPES:
+                raise ValueError(f"more than {MOST_RECIPES:,} ways to try; choose fewer ingredients or measures")
+    return np.array(list(found.values()))
+
+
+def solve(
+    target: Colours,
+    grains_mm: Colours,
+    colours: Colours,
+    most_halves: int,
+    whole: bool = False,
+) -> Solved:
+    """The dry blend of these ingredients that comes nearest to `target` (3,), in half (or whole) measures.
+
+    Tries every recipe of up to `most_halves` half measures, so that none is nearer; of those as near, the one with the
+    fewest measures. Raises ValueError for no ingredients or too many recipes.
+    """
+    step = 2 if whole else 1
+    tried = recipes(len(grains_mm), most_halves // step) * step
+    looks = dry_blend(tried.astype(float), grains_mm, colours)
+    off = difference(looks, target)
+    best = int(np.lexsort((tried.sum(axis=1), np.round(off, 6)))[0])
+    return Solved(tuple(int(one) for one in tried[best]), looks[best], float(off[best]))
+
+
+def gradient(k: int, eased: bool = False) -> list[float]:
+    """Shares of B in each of `k` mixes from A to B: even steps, or eased at both ends.
+
+    >>> [round(share, 3) for share in gradient(5)], [round(share, 3) for share in gradient(5, eased=True)]
+    ([0.0, 0.25, 0.5, 0.75, 1.0], [0.0, 0.146, 0.5, 0.854, 1.0])
+    """
+    if k < 2:
+        raise ValueError("a gradient takes two mixes at least")
+    even = np.linspace(0.0, 1.0, k)
+    return [float(one) for one in ((1 - np.cos(np.pi * even)) / 2 if eased else even)]
