@@ -7,6 +7,7 @@ from tests.core.test_castings import crag
 from tests.core.test_shell import heap
 
 from isostasis.core.catalogue import shipped
+from isostasis.core.fault import Faults
 from isostasis.core.lifts.neighbours import SHORTEST_MM, STEP_MM
 from isostasis.core.plan import lift_alone, plan, site_of
 
@@ -60,11 +61,12 @@ def test_paper_wants_a_shell_of_two_layers():
 
 def test_a_solvent_eats_foam_through_a_thin_skin_and_not_through_a_thick_one():
     thin = {"id": "skin", "kind": "skin", "mix": "plaster-2-3", "depth_mm": 2}
-    (check,) = bites(pond(thin, LACQUER), "eats-foam")
-    assert "water-based" in check.text and check.lift == "lacquer"
-    assert not bites(pond({**thin, "depth_mm": 8}, LACQUER), "eats-foam")
+    with pytest.raises(Faults, match=r"lifts\[1\]: Lacquer: its solvent eats the foam .*; a water-based one"):
+        plan(resolved(pond(thin, LACQUER)))
+    thick = pond({**thin, "depth_mm": 8}, LACQUER)
+    assert not bites(thick, "eats-foam")
     assert not bites(pond(thin, {**LACQUER, "material": "gloss-varnish"}), "eats-foam")
-    codes = {caution.code for caution in plan(resolved(pond(thin, LACQUER))).cautions_of("lacquer")}
+    codes = {caution.code for caution in plan(resolved(thick)).cautions_of("lacquer")}
     assert "solvent-vapour" in codes
 
 
@@ -111,6 +113,7 @@ def test_every_rule_says_where_and_why():
     for rule in shipped().neighbours:
         assert (rule.on or rule.beside) and (rule.lays or rule.attacks), rule.code
         assert "here" in rule.text or "along" in rule.text, rule.code
+        assert bool(rule.refused) == rule.attacks
         assert len(rule.text) < 140 and rule.reason.endswith("."), rule.code
 
 

@@ -5,9 +5,24 @@ labels of their own are in `mixes/`, and the cautions that hazards call for in `
 """
 
 from .load import Catalogue, shipped
-from .model import Bench, Caution, Dries, Entry, Material, Mix, NeighbourRule, Part, Price, Reacts, Sets, Thermal
+from .model import (
+    Bench,
+    Caution,
+    Dries,
+    Entry,
+    Material,
+    Mix,
+    NeighbourRule,
+    OrderRule,
+    Part,
+    Price,
+    Reacts,
+    Sets,
+    Thermal,
+    Which,
+)
 
 __all__ = [
-    "Bench", "Catalogue", "Caution", "Dries", "Entry", "Material", "Mix", "NeighbourRule", "Part", "Price", "Reacts",
-    "Sets", "Thermal", "shipped",
+    "Bench", "Catalogue", "Caution", "Dries", "Entry", "Material", "Mix", "NeighbourRule", "OrderRule", "Part", "Price",
+    "Reacts", "Sets", "Thermal", "Which", "shipped",
 ]  # fmt: skip

@@ -7,17 +7,18 @@ from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 
-from .model import Caution, Material, Mix, NeighbourRule
+from .model import Caution, Material, Mix, NeighbourRule, OrderRule
 
 
 @dataclass(frozen=True)
 class Catalogue:
-    """Materials and mixes by id, cautions in the order they are told, and rules of what goes on or beside what."""
+    """Materials and mixes by id, cautions in the order they are told, rules of what goes on, beside and after what."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
     cautions: tuple[Caution, ...]
     neighbours: tuple[NeighbourRule, ...]
+    order: tuple[OrderRule, ...]
 
 
 @lru_cache(maxsize=1)
@@ -30,10 +31,13 @@ def shipped() -> Catalogue:
         return [{"id": path.name.removesuffix(".toml"), **tomllib.loads(path.read_text("utf-8"))} for path in paths]
 
     cautions = tomllib.loads((here / "cautions.toml").read_text("utf-8"))["caution"]
-    rules = tomllib.loads((here / "neighbours.toml").read_text("utf-8"))["rule"]
+    rules = {
+        name: tomllib.loads((here / f"{name}.toml").read_text("utf-8"))["rule"] for name in ("neighbours", "order")
+    }
     return Catalogue(
         materials={str(entry["id"]): Material.model_validate(entry) for entry in entries("materials")},
         mixes={str(entry["id"]): Mix.model_validate(entry) for entry in entries("mixes")},
         cautions=tuple(Caution.model_validate(entry) for entry in cautions),
-        neighbours=tuple(NeighbourRule.model_validate(entry) for entry in rules),
+        neighbours=tuple(NeighbourRule.model_validate(entry) for entry in rules["neighbours"]),
+        order=tuple(OrderRule.model_validate(entry) for entry in rules["order"]),
     )

@@ -202,7 +202,7 @@ class Caution(Entry):
 class NeighbourRule(Entry):
     """What goes wrong where a lift of a kind in `lays` (or any whose solvent `attacks`) goes on something of a family
     in `on`, or ends beside one in `beside`. `most_layers`: only up to so many layers of cloth. `advice`: nothing is
-    wrong, but it wants care."""
+    wrong, but it wants care. `refused`: it is not planned at all, and this is what would be right."""
 
     code: Id
     lays: tuple[str, ...] = ()
@@ -210,6 +210,44 @@ class NeighbourRule(Entry):
     beside: tuple[str, ...] = ()
     attacks: bool = False
     advice: bool = False
+    refused: str = ""
     most_layers: int | None = None
     text: str
     reason: str
+
+
+class Which(Entry):
+    """Which lifts a rule of order means: all that is given must hold. `tags` any of them; `hides`: what lies under it
+    is seen no more; `loose`: strewn without glue; `washes`: thinned by as much water or more."""
+
+    kinds: tuple[str, ...] = ()
+    families: tuple[str, ...] = ()
+    tags: tuple[str, ...] = ()
+    sheen: str | None = None
+    levelled: bool | None = None
+    seals: bool | None = None
+    hides: bool | None = None
+    loose: bool | None = None
+    washes: bool | None = None
+    drybrushed: bool | None = None
+
+
+class OrderRule(Entry):
+    """An order of lifts in one lay-up that goes against itself: `first` before `then` (just before it, with `next`)
+    without `unless` between, or `first` without `needs` after it. `advice`: nothing is wrong, but it wants care."""
+
+    code: Id
+    first: Which
+    then: Which | None = None
+    unless: Which | None = None
+    needs: Which | None = None
+    next: bool = False
+    advice: bool = False
+    text: str
+    reason: str
+
+    @model_validator(mode="after")
+    def _says_when(self) -> OrderRule:
+        if (self.then is None) == (self.needs is None):
+            raise ValueError("a rule of order has `then` or `needs`, one of the two")
+        return self

@@ -30,6 +30,8 @@ def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
                 for field in fields:
                     if getattr(lift, field, None):
                         yield f"{where}.{field}", kind, getattr(lift, field)
+            if getattr(lift, "thin", 0.0):
+                yield f"{where}.thin", "material", "water"
             for number, tint in enumerate(getattr(lift, "tint", ())):
                 yield f"{where}.tint[{number}].material", "material", tint.material
 

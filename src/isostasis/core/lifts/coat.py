@@ -17,16 +17,21 @@ from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, Site, Window, 
 from .wet_film import drying_hours, next_and_full
 
 FILM_MM = 0.10  # a brushed coat where the label gives none
+POROUS_MORE = 0.35  # of a film more that the first coat takes on an unsealed bed, craft estimate
+DRYBRUSHED = 0.15  # of a film that a drybrush leaves, craft estimate
 
 
 class Coat(Lift):
-    """So many coats of a material or a mix, over a share of the patch."""
+    """So many coats of a material or a mix, over a share of the patch, let down with `thin` parts of water to one. What
+    is drybrushed just touches what stands out."""
 
     kind: Literal["coat"] = "coat"
     material: Id | None = None
     mix: Id | None = None
     coats: Annotated[int, Field(ge=1, le=50)] = 1
     cover: Share = 1.0
+    thin: Annotated[float, Field(ge=0, le=50)] = 0.0
+    how: Literal["brush", "drybrush"] = "brush"
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Coat:
@@ -46,10 +51,15 @@ def lay(lift: Coat, site: Site) -> Ground:
 def work(lift: Coat, site: Site, labels: Labels) -> Work:
     """Amounts from true area and film, hours between coats and to dry."""
     mix, climate = labels.mix_of(lift), site.climate
-    film = mix.film_mm or FILM_MM
+    label_mm, dry = mix.film_mm or FILM_MM, lift.how == "drybrush"
+    film = label_mm * (DRYBRUSHED if dry else 1.0)
     area = true_area(site.ground, site.cover) * lift.cover
     each_ml = area * film / 1000
-    film_term = Term("wet film", film, "mm", f"label of {mix.name}" if mix.film_mm else "default for a brushed coat")
+    source = f"label of {mix.name}" if mix.film_mm else "default for a brushed coat"
+    film_term = Term("wet film", film, "mm", source + (f" × {DRYBRUSHED:g}, drybrushed" if dry else ""))
+    thirsty = site.patch.id in site.porous and not dry
+    more = each_ml * POROUS_MORE if thirsty else 0.0
+    needs = (each_ml + more, *(each_ml,) * (lift.coats - 1))
     terms = (
         Term(
             "true area",
@@ -59,8 +69,14 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         ),
         film_term,
         Term("coats", lift.coats, "", "this scene"),
+        *(
+            (Term("the porous bed takes of the first", more, "ml", f"{POROUS_MORE:.0%} of a coat more"),)
+            if more
+            else ()
+        ),
     )
-    volume = Figure(each_ml * lift.coats, "ml", "true area × wet film × coats", terms)
+    law = "true area × wet film × coats" + (" + what the bed takes" if more else "")
+    volume = Figure(sum(needs), "ml", law, terms)
     water = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
     next_h, full_h = next_and_full(site.above, labels, water, film, diffusivity, climate)
@@ -75,15 +91,16 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         site,
         labels,
         mix,
-        (each_ml,) * lift.coats,
+        needs,
         (volume.term("in place"),),
         site.bench.cup_ml,
         site.bench.cup_ml,
     )
+    thinned = f", let down with {lift.thin:g} of water," if lift.thin else ""
     minutes = 5 + area * site.scene.copies / 100 / 40  # a brush covers 40 cm2 a minute, craft estimate
     courses = tuple(
         Course(
-            do=f"Brush {mix.name.lower()} on {site.patch.name}"
+            do=f"{'Drybrush' if dry else 'Brush'} {mix.name.lower()}{thinned} on {site.patch.name}"
             + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
             batches=batches,
             working_min=None if workable.value is None else workable.value * 60,
@@ -97,10 +114,13 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         if next_h.value is not None
         else (Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."),)
     )
-    layer = Layer(
-        Figure(film, "mm", "wet film of one coat", (film_term,)),
-        Figure(each_ml, "ml", "true area × wet film", terms[:2]),
-    )
+    depth = Figure(film, "mm", "wet film of one coat", (film_term,))
+    layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", terms[:2])) for need in needs)
+    stays = 1 - wet(mix, labels.materials).free_water_g_per_ml
+    left = Figure(
+        film * lift.coats * stays, "mm", "wet film × coats × what is no water",
+        (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", f"label of {mix.name}")),
+    )  # fmt: skip
     plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,
@@ -108,10 +128,11 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         mix_ml=reckoned.mix_ml,
         mass_g=reckoned.mass_g,
         ingredients=reckoned.ingredients,
-        layers=(layer,) * lift.coats,
+        layers=layers,
         hours=Hours(workable, next_h, full_h),
         windows=(Window("keep a wet edge", 0.0, workable.value, "the edge still shines"),) if workable.value else (),
         look_for=("raking light shows darker patches where the coat is thin",),
         warnings=warnings,
+        left_mm=left,
     )
     return Work(plan, mix, courses, labels.hazards(mix))

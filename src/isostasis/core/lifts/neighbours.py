@@ -13,6 +13,7 @@ import numpy as np
 
 from ..catalogue import NeighbourRule, shipped
 from ..document.scene import Lift, OnArea, Patch, Scene
+from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import bare_ground
 from ..ground.raster import Array, Mask
@@ -22,6 +23,7 @@ from .pools import PourLift, filled
 from .shell import Shell, covered_by_shell, layer_mm, tops
 from .site import Labels, Notice, Site, Work, line_of, share_of
 from .skin import Skin, thickness
+from .thirst import drinks
 
 Segment = tuple[tuple[float, float], tuple[float, float]]
 THROUGH_MM = 5.0  # a solvent goes through so much of what is porous, craft estimate
@@ -48,7 +50,7 @@ class Check:
     @property
     def notice(self) -> Notice:
         """As a warning of the lift."""
-        return Notice(self.code, self.text)
+        return Notice(self.code, self.text, self.reason)
 
 
 # Every cell and its neighbour to the east or to the north: what to slice off for each of the two, and the way.
@@ -118,7 +120,8 @@ def _coated(lift: Lift, site: Site, labels: Labels) -> str:
 
 
 def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
-    """Rules that bite between a lift and what it lies on or ends beside, castings and porous beds included."""
+    """Rules that bite between a lift and what it lies on or ends beside, castings and porous beds included. Raises
+    Faults for what is refused."""
     if site.cover.face:
         return ()
     ground, cell = site.ground, site.ground.cell_mm
@@ -135,11 +138,16 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
         if rule.attacks:
             bare = bare_ground(site.scene.base, site.scene.cell_mm, site.scene.forms)[0]
             near = (tops(bare, labels) == "foam") & (ground.z - bare.z <= THROUGH_MM)
-            found.append(_over(rule, lift, "foam", mine & near, cell))
+            if (mine & near).any():
+                raise fault(site.where, f"{lift.title}: {rule.text}", rule.refused)
         elif "porous" in rule.on:
             for patch in site.scene.patches:
                 if patch.id in site.porous:
-                    found.append(_over(rule, lift, patch.name, mine & site.covers[patch.id].mask, cell))
+                    cells = mine & site.covers[patch.id].mask
+                    own = lift if patch.id == site.patch.id else next((x for x in patch.lifts if x.levels_itself), None)
+                    thirst = drinks(patch, labels, float(cells.sum()) * cell**2, own)
+                    said = " ".join(show(thirst.value, "ml"))
+                    found.append(_over(rule, lift, patch.name, cells, cell, drinks=said))
         elif "powder" in rule.beside:
             for form in site.scene.forms:
                 line = line_of(form)

@@ -226,7 +226,7 @@ def kept_clear(site: Site) -> Mask:
 
 @dataclass(frozen=True, slots=True)
 class Labels:
-    """Labels of a resolved scene by id."""
+    """Labels of a resolved scene by id; what a lift thins with water counts as thinned."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
@@ -238,6 +238,13 @@ class Labels:
 
     def mix_of(self, lift: Lift) -> Mix:
         """The lift's mix; a material used from the tin is a mix of itself alone."""
+        made, thin = self._unthinned(lift), getattr(lift, "thin", 0.0)
+        if not thin:
+            return made
+        water = Part(material="water", parts=thin * sum(part.parts for part in made.ingredients))
+        return made.model_copy(update={"ingredients": (*made.ingredients, water)})
+
+    def _unthinned(self, lift: Lift) -> Mix:
         name = getattr(lift, "mix", None)
         if name:
             return self.mixes[name]
@@ -251,6 +258,7 @@ class Labels:
             dries=material.dries,
             film_mm=material.film_mm,
             seals=material.seals,
+            opacity=material.opacity,
             thermal=material.thermal,
             colour=material.colour,
             look_for=material.look_for,
@@ -320,10 +328,16 @@ class Window:
 
 @dataclass(frozen=True, slots=True)
 class Notice:
-    """Something that is about to go wrong, with a code for machines."""
+    """Something that is about to go wrong, with a code for machines, and why where a rule says so."""
 
     code: str
     text: str
+    _reason: str = ""
+
+    @property
+    def reason(self) -> str:
+        """Why; empty where the text says it."""
+        return self._reason
 
 
 @dataclass(frozen=True, slots=True)
@@ -377,6 +391,7 @@ class LiftPlan:
     drunk_ml: Figure | None = None
     lost_ml: Figure | None = None
     strips: Strips | None = None
+    left_mm: Figure | None = None  # of coats: the film that stays once its water has left
     strewn: Strewn | None = None
     fixing: Fixing | None = None
     _mixed_ml: float | None = None  # of mix_ml, what comes out of batches; None: all of it
