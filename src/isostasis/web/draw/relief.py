@@ -8,17 +8,15 @@ from typing import Any
 
 import numpy as np
 
+from ...core.colour.light import coded
 from ...core.document import Scene
-from ...core.ground.field import Ground
 from ...core.ground.raster import Array
 from ...core.ground.surface import steepness
 from ...core.ground.view import hillshade
 from ...core.lifts.fold import Build
-from ...core.lifts.site import Labels
+from ...core.surface import surface
 
 MOST_POINTS = 9000
-FOAM = np.array([0xEF, 0xE3, 0xC8], dtype=float)
-EARTH = np.array([0xC9, 0xBB, 0xA2], dtype=float)
 SHADOW = np.array([0x3A, 0x40, 0x3F], dtype=float)
 
 
@@ -31,54 +29,28 @@ WATER = np.array([0x2A, 0x7D, 0x74], dtype=float)
 SLOPES = ((0, "#dfe4bf"), (5, "#ecd9b8"), (15, "#e0b878"), (30, "#c98b45"), (45, "#b25a35"), (60, "#7e2f25"))
 
 
-def _formed(scene: Scene, ground: Ground) -> Array:
-    """(ny, nx, 3): what each cell of a ground is made of, by its history: board, foam, paper; a cut shows foam."""
-    labels = Labels.of(scene)
-    out = np.broadcast_to(_rgb(labels.materials[scene.base.board].colour), (*ground.shape, 3)).copy()
-    z = np.zeros(ground.shape)
-    for what, here, after in ground.history:
-        known = labels.materials.get(what) if what else None
-        rises, falls = after > z[here] + 1e-9, after < z[here] - 1e-9
-        out[here][rises] = _rgb(known.colour) if known else FOAM
-        out[here][falls] = FOAM
-        z[here] = after
-    return out
-
-
-def _colours(scene: Scene, built: Build, stage: str, water: bool = False) -> Array:
-    """(ny, nx, 3): forms in the colours of their materials; over them what each patch's last opaque lift up to the
-    stage leaves, quietened towards earth; and with `water` what was poured."""
+def _colours(scene: Scene, built: Build, stage: str, water: bool = False, wet: bool = False) -> Array:
+    """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, or how steep the bare forms are; with `water`
+    what was poured by then, with `wet` the stage's own lift still wet."""
     if stage == "slope":
         lean = np.degrees(np.arctan(steepness(built.bare)))
         steps = np.array([_rgb(colour) for _, colour in SLOPES])
         return np.asarray(steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1])
-    if stage != "finished" and stage not in built.stages:
-        return _formed(scene, built.at(stage))
-    labels = Labels.of(scene)
-    order = list(built.stages)
-    laid = set(order if stage == "finished" else order[: order.index(stage) + 1])
-    out = _formed(scene, built.bare)
-    for patch in scene.patches:
-        colour = None
-        for lift in patch.lifts:
-            mix = labels.mix_of(lift)
-            if lift.id in laid and (mix.family == "skin" or (lift.kind == "coat" and mix.family == "colour")):
-                colour = _rgb(mix.colour)
-        if colour is not None:
-            share = built.covers[patch.id].share[..., None] / np.maximum(built.bare.inside[..., None], 1e-9)
-            out = out + share * (EARTH + 0.5 * (colour - EARTH) - out)
-    if water:
-        for name in order:
-            if name in laid and built.stages[name].site.lift.levels_itself:
+    out = coded(surface(scene, built, stage, wet)) * 255
+    if water and (stage == "finished" or stage in built.stages):
+        order = list(built.stages)
+        for name in order if stage == "finished" else order[: order.index(stage) + 1]:
+            if built.stages[name].site.lift.levels_itself:
                 out[built.stages[name].after.z > built.stages[name].site.ground.z + 1e-6] = WATER
     return np.asarray(out)
 
 
-def relief_png(scene: Scene, built: Build, stage: str) -> bytes:
-    """A PNG of the ground from above, transparent beyond the base. `stage` "slope" colours it by steepness."""
+def relief_png(scene: Scene, built: Build, stage: str, wet: bool = False) -> bytes:
+    """A PNG of the ground from above, transparent beyond the base. `stage` "slope" colours it by steepness; with `wet`
+    the stage's own lift is still wet."""
     ground = built.bare if stage == "slope" else built.at(stage)
     depth = 0.3 if stage == "slope" else 0.75
-    return _drawn(_Picture(_colours(scene, built, stage), ground.z, ground.inside, ground.cell_mm, depth))
+    return _drawn(_Picture(_colours(scene, built, stage, wet=wet), ground.z, ground.inside, ground.cell_mm, depth))
 
 
 def relief_model(scene: Scene, built: Build, stage: str) -> dict[str, Any]:
