@@ -65,7 +65,7 @@ def forget_stages() -> None:
     from .core.ground import field, raster
     from .core.ground.forms import mound
     from .core.hardening import layer
-    from .core.lifts import pools, pour_heat, shell, site, skin
+    from .core.lifts import pools, pour_heat, shell, site, skin, texture
     from .core.terrain import keep
 
     for cached in (
@@ -76,13 +76,14 @@ def forget_stages() -> None:
         raster.ring_distance,
         mound._profile,
         site.covers,
-        site._cell_areas,
+        site.cell_areas,
         skin._filled,
         skin._laid,
         shell._laid,
         shell._voids,
         skin._away,
         skin._feathered,
+        texture._laid,
         shell.cut,
         shell._tops_of,
         keep._mask,

@@ -1,20 +1,24 @@
-"""Schools side by side: what a skin would be in every other compound, and what less shell would mean."""
+"""Schools side by side: a skin in every other compound, less shell, a texture bound in every other way."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
 from .catalogue import shipped
+from .colour.light import hexed, linear, wet_look
 from .document.scene import Scene
 from .figure import Figure, Term
 from .hardening.setting import dry_strength
+from .lifts.fix import Fix, texture_under
 from .lifts.shell import LAYER_MM, Shell
 from .lifts.site import Labels, Site
 from .lifts.skin import Skin
 from .mixing.consistency import for_purpose
+from .mixing.grains import hold_words
 from .mixing.parts import BOUND_WATER, water_ratio, wet
 from .plan import lift_alone, site_of
-from .terrain.carve import cost_of
+from .surface import FOAM, over
+from .terrain.carve import cost_of, priced
 
 # What can be trowelled on as the other shell, and how thick; craft estimates.
 TROWELLED_MM = {"hard-putty": 2.0, "plaster-2-3": 3.0}
@@ -37,10 +41,10 @@ class School:
     note: str
 
 
-def _with_all_skins(scene: Scene) -> Scene:
-    """The scene with the labels of every compound embedded, its own winning."""
+def _with_all(scene: Scene, *families: str) -> Scene:
+    """The scene with the labels of every mix of some families embedded, its own winning."""
     known, own = shipped(), Labels.of(scene)
-    mixes = {mix.id: mix for mix in known.mixes.values() if mix.family == "skin"} | own.mixes
+    mixes = {mix.id: mix for mix in known.mixes.values() if mix.family in families} | own.mixes
     named = {part.material for mix in mixes.values() for part in mix.ingredients}
     materials = {name: known.materials[name] for name in named if name in known.materials} | own.materials
     return scene.model_copy(update={"mixes": tuple(mixes.values()), "materials": tuple(materials.values())})
@@ -48,7 +52,7 @@ def _with_all_skins(scene: Scene) -> Scene:
 
 def skins(scene: Scene, lift_id: str) -> dict[str, School]:
     """The skin `lift_id` of a resolved scene in every compound, by the mix's id. Raises KeyError, Faults."""
-    whole = _with_all_skins(scene)
+    whole = _with_all(scene, "skin")
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     skin = site.lift
     assert isinstance(skin, Skin)
@@ -85,7 +89,7 @@ def _skinned(scene: Scene, site: Site, lift: Skin, labels: Labels) -> School:
 def shells(scene: Scene, lift_id: str) -> dict[str, School]:
     """The shell `lift_id` over everything, only over voids (crumpled paper) and joints, trowelled instead of laid, or
     none. Raises KeyError."""
-    whole = _with_all_skins(scene)
+    whole = _with_all(scene, "skin")
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     lift = site.lift
     assert isinstance(lift, Shell)
@@ -130,3 +134,49 @@ def _laid(site: Site, lift: Shell, labels: Labels, name: str, note: str) -> Scho
         terms = Term("cloth", used, "mm2"), Term("price of a m2", each * 1e6, "money", "your price")
         cost = Figure(used * each, "money", "cloth cut × your price", terms)
     return School(name, made.strips.count, made.hours.next, made.hours.full, weight, cost, None, note)
+
+
+@dataclass(frozen=True, slots=True)
+class FixSchool:
+    """One way to bind the same texture; `look` is what it looks like wet and dry, `note` its warnings."""
+
+    name: str
+    passes: Figure
+    wetting_ml: Figure
+    binder_ml: Figure
+    hold: Figure
+    hold_words: str
+    next_h: Figure
+    full_h: Figure
+    cost: Figure | None
+    wet: str
+    dry: str
+    note: str
+
+
+def fixes(scene: Scene, lift_id: str) -> dict[str, FixSchool]:
+    """The fix `lift_id` with every binder and wetting liquid, by `binder` or `binder+wetting`. Raises KeyError."""
+    whole = _with_all(scene, "binder", "wetting")
+    site, labels = site_of(whole, lift_id), Labels.of(whole)
+    fix = site.lift
+    assert isinstance(fix, Fix)
+    texture, _ = texture_under(site)
+    bare = over(linear(FOAM), texture, labels)
+    wetting = [None, *sorted(mix.id for mix in whole.mixes if mix.family == "wetting")]
+    found = {}
+    for binder in sorted((mix for mix in whole.mixes if mix.family == "binder"), key=lambda one: one.name):
+        for wet_by in wetting:
+            lift = fix.model_copy(update={"mix": binder.id, "wetting": wet_by})
+            made = lift_alone(site, lift).plan
+            assert made.fixing is not None
+            dry = over(bare, lift, labels)
+            measured = ((one.material, one.volume_ml.number, one.mass_g.number) for one in made.ingredients)
+            cost = priced(measured, labels, whole)
+            name = binder.name + (f", {labels.mixes[wet_by].name.lower()} first" if wet_by else ", not wetted")
+            found[f"{binder.id}+{wet_by}" if wet_by else binder.id] = FixSchool(
+                name, made.fixing.passes, made.fixing.wetting_ml, made.fixing.binder_ml, made.fixing.hold,
+                hold_words(made.fixing.hold.number), made.hours.next, made.hours.full,
+                cost, hexed(wet_look(dry)), hexed(dry),
+                " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE),
+            )  # fmt: skip
+    return found

@@ -26,6 +26,7 @@ TINT_STRENGTH = 12.0  # how far a drop of paint pulls a compound, against as muc
 DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
 STAINS = 0.4  # of a full coat that a coloured binder leaves on the grains, craft estimate
 LEAST_GRAIN_MM = 0.03
+FOAM = "#e9d9b4"  # what lies under all lifts where no ground says otherwise
 
 
 def colour_of(mix: Mix, labels: Labels) -> Colours:
@@ -141,7 +142,7 @@ def looks(scene: Scene, patch_id: str) -> dict[str, Look]:
     """The look of each lift of a patch that has one, over the lifts under it, on foam at the bottom."""
     labels = Labels.of(scene)
     patch = next(one for one in scene.patches if one.id == patch_id)
-    below = linear("#e9d9b4")  # bare foam
+    below = linear(FOAM)
     found = {}
     for lift in patch.lifts:
         if lift.levels_itself:

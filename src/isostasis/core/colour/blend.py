@@ -100,3 +100,21 @@ def gradient(k: int, eased: bool = False) -> list[float]:
         raise ValueError("a gradient takes two mixes at least")
     even = np.linspace(0.0, 1.0, k)
     return [float(one) for one in ((1 - np.cos(np.pi * even)) / 2 if eased else even)]
+
+
+def gradient_recipes(
+    from_halves: Colours, to_halves: Colours, k: int, scoops: float, eased: bool = False
+) -> list[tuple[int, ...]]:
+    """`k` recipes (n ingredients each) in half scoops from one blend to another, each of about `scoops` scoops.
+
+    `from_halves` and `to_halves` (n,) are parts of the same ingredients, any scale. Each recipe is rounded to half a
+    scoop; what the share rounds to nothing is left out. Raises ValueError for a blend of nothing.
+    """
+    ends = [np.asarray(one, dtype=float) for one in (from_halves, to_halves)]
+    if min(one.sum() for one in ends) <= 0 or scoops <= 0:
+        raise ValueError("both ends of a gradient hold something, and each mix is more than nothing")
+    a, b = (one / one.sum() for one in ends)
+    return [
+        tuple(int(one) for one in np.round(((1 - share) * a + share * b) * scoops * 2).astype(int))
+        for share in gradient(k, eased)
+    ]

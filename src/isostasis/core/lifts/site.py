@@ -169,7 +169,8 @@ def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
 
 
 @lru_cache(maxsize=64)
-def _cell_areas(ground: Ground) -> Array:
+def cell_areas(ground: Ground) -> Array:
+    """True area (ny, nx) in mm2 of each whole cell, kept by the ground."""
     return cell_true_area(ground)
 
 
@@ -177,14 +178,14 @@ def true_area(ground: Ground, cover: Cover) -> float:
     """True area in mm2 of a patch on this ground; of a face as it was given."""
     if cover.face:
         return cover.face.face_mm2
-    return float((_cell_areas(ground) * cover.share).sum())
+    return float((cell_areas(ground) * cover.share).sum())
 
 
 def mean_over(ground: Ground, cover: Cover, values: float | Array) -> float:
     """Mean of values (one, or (ny, nx)) over a patch's true area on this ground."""
     if isinstance(values, float):
         return values
-    weights = _cell_areas(ground) * cover.share
+    weights = cell_areas(ground) * cover.share
     total = float(weights.sum())
     return float((weights * values).sum()) / total if total else 0.0
 

@@ -84,3 +84,16 @@ def hold_words(index: float) -> str:
     ('fragile', 'sound', 'hard')
     """
     return next((word for below, word in HOLD if index < below), "hard")
+
+
+def sack_for(need_g: float, yields: Mapping[str, float], mesh: str) -> float:
+    """g of a sack to sieve for `need_g` of what passes one mesh: need / yield. `yields` are shares by mesh, from the
+    user's own records. Raises ValueError for a mesh without a yield, or yields that are no shares.
+
+    >>> sack_for(300, {"1 mm": 0.6}, "1 mm")
+    500.0
+    """
+    share = yields.get(mesh, 0.0)
+    if need_g < 0 or not 0 < share <= 1:
+        raise ValueError(f"nothing is known of what passes {mesh}; sieve a cup of it, and weigh both")
+    return need_g / share

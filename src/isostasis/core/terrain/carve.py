@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from math import cos, radians
@@ -46,15 +47,22 @@ class Flight:
 def cost_of(mix: Mix, volume_ml: float, labels: Labels, scene: Scene) -> Figure | None:
     """Money for so many ml of a mix; None where the user has not priced all of it (water is free)."""
     assert scene.bench is not None
+    made = amounts(mix, labels.materials, volume_ml, (), scene.bench.drop_ml)
+    return priced(((part.material, part.volume_ml, part.mass_g) for part in made), labels, scene)
+
+
+def priced(parts: Iterable[tuple[str, float, float]], labels: Labels, scene: Scene) -> Figure | None:
+    """Money for so much of each (material, ml, g); None where the user has not priced all of it (water is free)."""
+    assert scene.bench is not None
     terms = []
-    for part in amounts(mix, labels.materials, volume_ml, (), scene.bench.drop_ml):
-        material = labels.materials[part.material]
+    for name, volume_ml, mass_g in parts:
+        material = labels.materials[name]
         if material.family == "water":
             continue
-        each = scene.bench.price_each(part.material)
+        each = scene.bench.price_each(name)
         if each is None:
             return None
-        amount = part.mass_g if material.sold_by == "g" else part.volume_ml
+        amount = mass_g if material.sold_by == "g" else volume_ml
         terms.append(Term(material.name, amount * each, "money", f"{amount:.4g} {material.sold_by} at your price"))
     return Figure(sum(float(term.value) for term in terms), "money", "sum over its ingredients", tuple(terms))
 

@@ -1,0 +1,140 @@
+"""What the surface will look like, schools of fixing side by side, bands of a bed, gradients and sieves."""
+
+import numpy as np
+import pytest
+from tests.conftest import resolved
+from tests.core.test_order import GLOSS, POND, RESIN, SKIN, coat
+from tests.core.test_texture import BINDERS, LABELS, WETTING, board, fix, texture
+
+from isostasis.core.colour.blend import gradient_recipes
+from isostasis.core.colour.light import hexed, linear, wet_look
+from isostasis.core.lifts.bands import bands
+from isostasis.core.lifts.site import Labels, true_area
+from isostasis.core.lifts.thirst import drinks
+from isostasis.core.mixing.grains import sack_for
+from isostasis.core.plan import plan
+from isostasis.core.schools import fixes
+from isostasis.core.surface import FOAM, colour_of, looks, surface
+
+
+def seen(*lifts, stage="finished", wet=False, **fields):
+    scene = resolved(board(*lifts, **fields))
+    return hexed(surface(scene, plan(scene).built, stage, wet)[20, 30])
+
+
+def test_each_stage_shows_what_lies_on_top():
+    lifts = [SKIN, texture(id="bed"), fix(), coat(coats=2)]
+    assert seen(*lifts, stage="bare") == LABELS.materials["foam-xps"].colour
+    assert seen(*lifts, stage="skin") == LABELS.mixes["paper-plaster"].colour
+    scene = resolved(board(*lifts))
+    dust = colour_of(LABELS.mixes["quarry-dust"], Labels.of(scene))
+    assert seen(*lifts, stage="bed") == seen(*lifts, stage="glue") == hexed(dust)
+    painted = linear(seen(*lifts))
+    assert np.abs(painted - linear(LABELS.materials["paint-earth"].colour)).max() < 0.01
+    assert seen(*lifts, GLOSS) == seen(*lifts)  # clear
+    assert linear(seen(*lifts, stage="bed", wet=True)) == pytest.approx(wet_look(dust), abs=0.005)
+    with pytest.raises(KeyError):
+        seen(*lifts, stage="nothing")
+
+
+def test_gaps_and_washes_let_what_is_beneath_show():
+    skin, dust = linear(seen(SKIN)), linear(seen(SKIN, texture()))
+    assert linear(seen(SKIN, texture(cover=0.25))) == pytest.approx(0.25 * dust + 0.75 * skin, abs=0.005)
+    full, wash, dry = (
+        linear(seen(SKIN, coat(material="paint-black", **fields))) for fields in ({}, {"thin": 6}, {"how": "drybrush"})
+    )
+    assert (full < dry).all() and (dry < skin).all() and (full < wash).all() and (wash < skin).all()
+
+
+def test_a_tint_in_the_mix_colours_it_through():
+    tinted = {**SKIN, "tint": [{"material": "paint-rust", "drops_per_100_ml": 40}]}
+    plain, red = linear(seen(SKIN)), linear(seen(tinted))
+    assert red[1] < plain[1] and red[0] / red[1] > plain[0] / plain[1]
+
+
+def test_a_coloured_binder_stains_and_clear_ones_do_not():
+    bare = seen(texture())
+    assert seen(texture(), fix()) == bare
+    assert seen(texture(), fix(mix="house-paint-water")) != bare
+
+
+def test_chips_say_what_it_dries_to():
+    scene = resolved(board(SKIN, texture(id="bed"), fix(), coat(thin=4)))
+    found = looks(scene, "all")
+    assert list(found) == ["skin", "bed", "glue", "coat"]
+    assert found["bed"].beneath == found["skin"].dry
+    assert found["skin"].beneath == FOAM
+    assert found["glue"].change.number == pytest.approx(0, abs=1e-6)
+    assert found["glue"].change_words == "the same to the eye"
+    for look in found.values():
+        assert linear(look.wet).sum() < linear(look.dry).sum()
+        assert look.drying.number > 2
+
+
+def test_every_school_of_fixing_is_the_plan_with_that_binder():
+    data = board(SKIN, texture(mix="sand", depth_mm=8), fix())
+    found = fixes(resolved(data), "glue")
+    assert len(found) == len(BINDERS) * (len(WETTING) + 1)
+    for name in ("glue-water-1-1", "scenic-binder+water-detergent", "house-paint-water+alcohol-70"):
+        binder, _, wet_by = name.partition("+")
+        data["patches"][0]["lifts"][2] = fix(mix=binder, wetting=wet_by or None)
+        made = plan(resolved(data)).lifts["glue"]
+        assert found[name].passes.number == made.fixing.passes.number
+        assert found[name].hold.number == pytest.approx(made.fixing.hold.number)
+        assert found[name].full_h.number == pytest.approx(made.hours.full.number)
+    assert found["glue-water-1-1"].passes.number > found["glue-water-1-1+alcohol-70"].passes.number
+    assert found["house-paint-water"].dry != found["glue-water-1-1"].dry
+    assert found["glue-water-1-1"].cost is None
+    data["bench"] = {"prices": [{"material": "white-glue", "amount": 8, "pack": 1000}]}
+    priced = fixes(resolved(data), "glue")["glue-water-1-1"]
+    data["patches"][0]["lifts"][2] = fix(wetting=None)
+    glue = plan(resolved(data)).lifts["glue"].ingredients[0].volume_ml.number
+    assert priced.cost.number == pytest.approx(glue * 8 / 1000)
+
+
+def test_bands_of_a_bed_add_up_to_it():
+    data = board(SKIN, coat("seal", "acrylic-sealer"), RESIN, forms=POND)
+    scene = resolved(data)
+    made = plan(scene)
+    stage = made.built.stages["water"]
+    shore, deep = LABELS.materials["paint-sand"], LABELS.materials["paint-teal"]
+    found = bands(stage.site.lift, stage.site, 4, shore, deep, coats=2)
+    wet = stage.after.z > stage.site.ground.z
+    whole = true_area(stage.site.ground, stage.site.cover)
+    assert 0 < sum(band.area_mm2.number for band in found) < whole
+    assert sum(band.area_mm2.number for band in found) == pytest.approx(wet.sum() * 25, rel=0.15)
+    assert [band.share for band in found] == pytest.approx([0, 1 / 3, 2 / 3, 1])
+    assert found[0].deep_ml.number == 0 and found[-1].shore_ml.number == 0
+    assert found[-1].to_mm == pytest.approx(5, rel=0.01)
+    for band in found:
+        assert band.shore_ml.number + band.deep_ml.number == pytest.approx(band.area_mm2.number * 0.1 * 2 / 1000)
+    with pytest.raises(ValueError):
+        bands(stage.site.lift, stage.site, 1, shore, deep)
+
+
+def test_a_gradient_in_half_scoops():
+    found = gradient_recipes(np.array([2.0, 0.0]), np.array([0.0, 1.0]), 5, 4)
+    assert found == [(8, 0), (6, 2), (4, 4), (2, 6), (0, 8)]
+    eased = gradient_recipes(np.array([1.0, 0.0]), np.array([0.0, 1.0]), 5, 4, eased=True)
+    assert eased[0] == (8, 0) and eased[1][0] == 7 and eased[2] == (4, 4)
+    with pytest.raises(ValueError):
+        gradient_recipes(np.zeros(2), np.array([0.0, 1.0]), 3, 4)
+
+
+def test_what_is_left_unsealed_drinks_lift_by_lift():
+    scene = resolved(board(SKIN, texture(mix="ballast", depth_mm=10), fix(), RESIN, forms=POND))
+    patch, labels = scene.patches[0], Labels.of(scene)
+    thirst = drinks(patch, labels, 10_000, scene.lift("water"))
+    loose = drinks(resolved(board(texture(mix="ballast", depth_mm=10))).patches[0], labels, 10_000)
+    assert loose.number == pytest.approx(10_000 * 10 * 0.42 * 0.6 / 1000)
+    by_bed = next(term.value for term in thirst.working if term.what.startswith("Bed"))
+    assert 0.8 * loose.number < by_bed < loose.number  # glue has filled some of the voids
+    sealed = resolved(board(SKIN, texture(), fix(), coat("seal", "acrylic-sealer"), RESIN, forms=POND))
+    assert drinks(sealed.patches[0], Labels.of(sealed), 10_000, sealed.lift("water")).number == 0
+
+
+def test_a_sack_for_what_passes_the_sieve():
+    assert sack_for(300, {"1 mm": 0.6, "0.5 mm": 0.25}, "0.5 mm") == 1200
+    for yields, mesh in (({"1 mm": 0.6}, "2 mm"), ({"1 mm": 0.0}, "1 mm"), ({"1 mm": 1.2}, "1 mm")):
+        with pytest.raises(ValueError, match="sieve a cup of it"):
+            sack_for(300, yields, mesh)
