@@ -7,8 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from isostasis.core.catalogue import shipped
 from isostasis.core.colour.blend import dry_blend, gradient, paint_blend, recipes, solve
 from isostasis.core.colour.light import coded, difference, from_lab, hexed, lab, linear, mixed, wet_look, words
+from isostasis.core.colour.recipe import judge, nearest
+from isostasis.core.fault import Faults
 
 CHANNELS = st.floats(0, 1)
 COLOURS = st.tuples(CHANNELS, CHANNELS, CHANNELS).map(np.array)
@@ -112,7 +115,7 @@ def test_a_strong_paint_pulls_further():
 def test_no_recipe_of_the_same_scoops_is_nearer(ingredients, target, whole):
     grains = np.array([grain for grain, _ in ingredients])
     colours = np.array([linear(colour) for _, colour in ingredients])
-    found = solve(linear(target), grains, colours, 8, whole)
+    found = solve(linear(target), len(grains), lambda halves: dry_blend(halves, grains, colours), 8, whole)
     step = 2 if whole else 1
     every = np.array([
         halves for halves in product(range(0, 9, step), repeat=len(ingredients)) if 0 < sum(halves) <= 8])  # fmt: skip
@@ -141,3 +144,32 @@ def test_light_mixes_by_share():
     assert mixed([1, 3], [np.zeros(3), np.ones(3)]) == pytest.approx([0.75] * 3)
     with pytest.raises(ValueError):
         mixed([0, 0], [np.zeros(3), np.ones(3)])
+
+
+def test_a_recipe_is_judged_and_told_why_it_gets_no_nearer():
+    known = shipped().materials
+    sand, dust, chalk = known["play-sand"], known["stone-dust"], known["chalk-dust"]
+    plain = judge([sand, dust], [4, 0], None)
+    assert plain.dry == sand.colour and plain.off is None
+    found = nearest([sand, dust, chalk], "#c5b592", 12, whole=False)
+    assert found.off.number < 3 and found.why == ""
+    assert judge([sand, dust, chalk], found.halves, "#c5b592") == found
+    for target, why in (("#ffffff", "paler than chalk dust"), ("#101010", "darker than"), ("#cdb9e6", "bluer")):
+        far = nearest([sand, dust, chalk], target, 8, whole=True)
+        assert why in far.why and far.off.number > 5, target
+    assert nearest([known["paint-white"], known["paint-slate"]], "#8a9196", 8, False).off.number < 8
+
+
+def test_a_blend_of_nothing_or_of_unlike_things_is_refused():
+    known = shipped().materials
+    for call in (lambda: judge([], [], None), lambda: judge([known["play-sand"]], [0], None),
+                 lambda: nearest([], "#808080", 6, False)):  # fmt: skip
+        with pytest.raises(Faults, match="a blend of nothing"):
+            call()
+    with pytest.raises(Faults, match="play sand, dry is strewn and the rest is paint"):
+        judge([known["play-sand"], known["paint-earth"]], [1, 1], None)
+    many = [
+        known[name] for name in ("play-sand", "stone-dust", "chalk-dust", "tile-grout", "garden-soil", "quarry-grit")
+    ]
+    with pytest.raises(Faults, match="choose fewer ingredients"):
+        nearest(many, "#808080", 40, False)

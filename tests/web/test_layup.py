@@ -94,12 +94,13 @@ def test_schools_open_their_working_and_one_is_chosen(reader, database):
 def test_a_lay_up_is_copied_and_kept_for_other_scenes(reader, database):
     reader.post("/s/hollin-delf/patches/sump/copy", base=1, from_="upper-benches")
     sump = next(one for one in document(database, "hollin-delf")[1]["patches"] if one["id"] == "sump")
-    assert [lift["id"] for lift in sump["lifts"][-2:]] == ["sump-skin-2", "sump-slate"]
+    copied = ["sump-skin-2", "sump-slate", "sump-scree", "sump-fix-2", "sump-lights"]
+    assert [lift["id"] for lift in sump["lifts"][-5:]] == copied
     reader.post("/s/hollin-delf/patches/upper-benches/keep", base=2, name="Quarry face")
     assert "Quarry face" in reader.text("/s/tarn/layup?patch=rest")
     reader.post("/s/tarn/patches/rest/copy", base=1, from_="standard:Quarry face")
     lifts = document(database)[1]["patches"][1]["lifts"]
-    assert [(lift["kind"], lift["id"]) for lift in lifts[-2:]] == [("skin", "rest-skin"), ("coat", "rest-slate")]
+    assert [(lift["kind"], lift["id"]) for lift in lifts[-5:-3]] == [("skin", "rest-skin"), ("coat", "rest-slate")]
     plan(resolved(document(database)[1]))
     assert "no such lay-up" in reader.post("/s/tarn/patches/rest/copy", 422, base=2, from_="nobody").text
     assert "has no name" in reader.post("/s/tarn/patches/rest/keep", 422, name="").text

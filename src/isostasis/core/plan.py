@@ -20,7 +20,7 @@ from .ground.forms.casting import Casting
 from .lifts import module_of
 from .lifts.cast import CastPlan, cast
 from .lifts.fold import Build, build
-from .lifts.neighbours import Check, at_site, between, damp_beds
+from .lifts.neighbours import Check, at_site, between, damp_beds, wet_beds
 from .lifts.order import judged
 from .lifts.pools import PourLift, brim_of, lowest_cell
 from .lifts.site import Ingredient, Labels, LiftPlan, Notice, Site, Window, Work, true_area
@@ -188,6 +188,8 @@ def plan(scene: Scene) -> Plan:
             works[lift.id] = module_of(lift).work(lift, stage.site, labels)
     checks = [check for stage in built.stages.values() for check in at_site(stage.site.lift, stage.site, labels)]
     checks += between(scene, built, works, labels)
+    for lift_id, notice in wet_beds(scene, works).items():
+        works[lift_id] = _warned(works[lift_id], (notice,))
     for lift_id, told in judged(scene, labels).items():
         works[lift_id] = _warned(works[lift_id], tuple(told))
     for lift_id, notices in flat_notices(scene, built).items():

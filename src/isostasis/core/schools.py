@@ -9,7 +9,7 @@ from .colour.light import hexed, linear, wet_look
 from .document.scene import Scene
 from .figure import Figure, Term
 from .hardening.setting import dry_strength
-from .lifts.fix import Fix, texture_under
+from .lifts.fix import Fix
 from .lifts.shell import LAYER_MM, Shell
 from .lifts.site import Labels, Site
 from .lifts.skin import Skin
@@ -160,8 +160,9 @@ def fixes(scene: Scene, lift_id: str) -> dict[str, FixSchool]:
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     fix = site.lift
     assert isinstance(fix, Fix)
-    texture, _ = texture_under(site)
-    bare = over(linear(FOAM), texture, labels)
+    bare = linear(FOAM)
+    for below in site.patch.lifts[: site.patch.lifts.index(fix)]:
+        bare = over(bare, below, labels)
     wetting = [None, *sorted(mix.id for mix in whole.mixes if mix.family == "wetting")]
     found = {}
     for binder in sorted((mix for mix in whole.mixes if mix.family == "binder"), key=lambda one: one.name):

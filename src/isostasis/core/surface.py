@@ -10,6 +10,7 @@ import numpy as np
 from .catalogue import Material, Mix
 from .colour.blend import dry_blend, paint_blend
 from .colour.light import Colours, difference, hexed, lab, linear, wet_look, words
+from .colour.recipe import LEAST_GRAIN_MM
 from .document.scene import Lift, Scene
 from .figure import Figure, Term
 from .ground.field import Ground
@@ -25,7 +26,6 @@ from .mixing.parts import water_ratio
 TINT_STRENGTH = 12.0  # how far a drop of paint pulls a compound, against as much of the compound; craft estimate
 DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
 STAINS = 0.4  # of a full coat that a coloured binder leaves on the grains, craft estimate
-LEAST_GRAIN_MM = 0.03
 FOAM = "#e9d9b4"  # what lies under all lifts where no ground says otherwise
 
 

@@ -1,4 +1,4 @@
-"""Settings: reading system, light or dark, the user's bench and lay-ups, the stand-in level, the key of cookies."""
+"""Settings: reading system, light or dark, the user's bench, lay-ups and sieves, the stand-in level, cookies' key."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench
 from .tables import SettingRow
 
-Name = Literal["system", "theme", "bench", "secret", "level", "layups"]
+Name = Literal["system", "theme", "bench", "secret", "level", "layups", "sieves"]
 
 
 def get(session: Session, name: Name, default: Any) -> Any:

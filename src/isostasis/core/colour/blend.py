@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import combinations_with_replacement
 
@@ -71,20 +72,17 @@ def recipes(count: int, most_halves: int) -> Colours:
 
 
 def solve(
-    target: Colours,
-    grains_mm: Colours,
-    colours: Colours,
-    most_halves: int,
-    whole: bool = False,
+    target: Colours, count: int, blend: Callable[[Colours], Colours], most_halves: int, whole: bool = False
 ) -> Solved:
-    """The dry blend of these ingredients that comes nearest to `target` (3,), in half (or whole) measures.
+    """The recipe of `count` ingredients that comes nearest to `target` (3,), in half (or whole) measures; `blend` gives
+    the looks (m, 3) of recipes (m, count).
 
     Tries every recipe of up to `most_halves` half measures, so that none is nearer; of those as near, the one with the
     fewest measures. Raises ValueError for no ingredients or too many recipes.
     """
     step = 2 if whole else 1
-    tried = recipes(len(grains_mm), most_halves // step) * step
-    looks = dry_blend(tried.astype(float), grains_mm, colours)
+    tried = recipes(count, most_halves // step) * step
+    looks = blend(tried.astype(float))
     off = difference(looks, target)
     best = int(np.lexsort((tried.sum(axis=1), np.round(off, 6)))[0])
     return Solved(tuple(int(one) for one in tried[best]), looks[best], float(off[best]))

@@ -163,8 +163,10 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
 def between(scene: Scene, built: Build, works: dict[str, Work], labels: Labels) -> tuple[Check, ...]:
     """Rules that bite between neighbouring patches: shores on skins that are still damp, and steps where skins end."""
     rules = {rule.code: rule for rule in shipped().neighbours}
-    damp = {"pour": rules["still-wet"], "fix": rules["wet-bed"]}
-    return (*_damp(scene, built, works, damp), *_steps(scene, built, labels, rules["step-beside"]))
+    return (
+        *_damp(scene, built, works, rules["still-wet"]),
+        *_steps(scene, built, labels, rules["step-beside"]),
+    )
 
 
 def damp_beds(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tuple[Patch, Lift, float]]:
@@ -178,7 +180,7 @@ def damp_beds(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tupl
             if patch.id != own.id and patch.id in works[lift.id].touches and below:
                 beds.append((patch, below[-1]))
     elif lift.kind == "fix":
-        below = [one for one in own.lifts[: own.lifts.index(lift)] if one.kind not in ("texture", "fix")]
+        below = [one for one in own.lifts[: own.lifts.index(lift)] if one.kind in ("skin", "shell")]
         beds += [(own, below[-1])] if below else []
     for patch, bed in beds:
         hours = works[bed.id].plan.hours
@@ -186,14 +188,28 @@ def damp_beds(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tupl
             yield patch, bed, hours.full.value
 
 
-def _damp(scene: Scene, built: Build, works: dict[str, Work], rules: dict[str, NeighbourRule]) -> list[Check]:
+def wet_beds(scene: Scene, works: dict[str, Work]) -> dict[str, Notice]:
+    """What is told of a fix whose bed is still wet when its texture may go on, by the fix's id: it holds all over the
+    patch, so that there is no one place where it bites."""
+    rule = next(rule for rule in shipped().neighbours if rule.code == "wet-bed")
+    told = {}
+    for patch in scene.patches:
+        for lift in patch.lifts:
+            if lift.kind == "fix":
+                for _, bed, hours in damp_beds(scene, works, lift):
+                    text = rule.text.format(bed=bed.title, hours=" ".join(show(hours, "h")))
+                    told[lift.id] = Notice(rule.code, text, rule.reason)
+    return told
+
+
+def _damp(scene: Scene, built: Build, works: dict[str, Work], rule: NeighbourRule) -> list[Check]:
     found = []
     for stage in built.stages.values():
         lift = stage.site.lift
-        for patch, bed, hours in damp_beds(scene, works, lift):
+        for patch, _, hours in damp_beds(scene, works, lift) if lift.levels_itself else ():
             wet = _ground_under(lift, stage.site, Labels.of(scene)) & built.covers[patch.id].mask
-            words = {"hours": " ".join(show(hours, "h")), "bed": bed.title}
-            check = _over(rules[lift.kind], lift, patch.name, wet, built.bare.cell_mm, **words)
+            said = " ".join(show(hours, "h"))
+            check = _over(rule, lift, patch.name, wet, built.bare.cell_mm, hours=said)
             found += [check] if check else []
     return found
 

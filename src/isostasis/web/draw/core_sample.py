@@ -26,7 +26,7 @@ class Stratum:
     kind: str
     lift: str
     leader: str
-    bites: tuple[int, ...] = ()  # numbers of the checks that bite under it
+    bites: tuple[tuple[int, bool], ...] = ()  # numbers of the checks that bite under it, and which are mere advice
 
 
 @dataclass(frozen=True)
@@ -55,9 +55,9 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
     for lift_id in lift_ids:
         stage = built.stages[lift_id]
         rise = float(stage.after.z[row, column] - stage.site.ground.z[row, column])
-        thick.append(
-            rise if rise > 0 else plan.lifts[lift_id].layers[0].depth_mm.number * len(plan.lifts[lift_id].layers)
-        )
+        made = plan.lifts[lift_id]
+        soaks = made.kind in ("coat", "fix")  # on and into what is there: no thickness of their own
+        thick.append(rise if rise > 0 else 0.0 if soaks else made.layers[0].depth_mm.number * len(made.layers))
     room = max(len(lift_ids) * ROW - 12.0, 60.0)
     thin = sum(1 for one in thick if one < 0.5)
     total = sum(one for one in thick if one >= 0.5)
@@ -72,7 +72,7 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
         centre = y + height / 2
         leader = f"M{WIDE},{centre:.1f}L{WIDE + 12},{centre:.1f}L{WIDE + 26},{middle:.1f}L{WIDE + 34},{middle:.1f}"
         bites = tuple(
-            number
+            (number, check.advice)
             for number, check in enumerate(plan.checks, start=1)
             if check.lift == lift_id and check._cells is not None and check._cells[row, column]
         )

@@ -181,7 +181,7 @@ def cut_shapes(
         before, after = stage.site.ground.z[row, part], stage.after.z[row, part]
         d = _between(x, before, after, frame)
         if d:
-            shapes.append(CutShape(d, "shell" if lift.kind == "shell" else "skin", lift.title))
+            shapes.append(CutShape(d, lift.kind if lift.kind in ("shell", "texture") else "skin", lift.title))
     return shapes
 
 

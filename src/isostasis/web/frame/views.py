@@ -15,6 +15,7 @@ from ...core.catalogue import Bench, shipped
 from ...core.document import Room
 from ...core.fault import fault
 from ...core.figure import Figure, Term
+from ...core.mixing.grains import hold_words
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...store import scenes, settings
 from ..draw.frame import Look, looked
@@ -91,6 +92,10 @@ def install(app: Flask) -> None:
     @app.template_filter("shown")
     def _shown(figure: Figure) -> tuple[str, str]:
         return show(figure.value, figure.unit, g.get("measures"), figure.code)
+
+    @app.template_filter("hold")
+    def _hold(index: float) -> str:
+        return hold_words(index)
 
     @app.template_filter("amount")
     def _amount(value: float | None, unit: str) -> str:

@@ -130,7 +130,7 @@ def relief(slug: str) -> Response:
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
     try:
-        picture = relief_png(opened.scene, opened.plan.built, stage)
+        picture = relief_png(opened.scene, opened.plan.built, stage, wet="wet" in request.args)
     except KeyError:
         raise no_stage(stage) from None
     response = Response(picture, mimetype="image/png")

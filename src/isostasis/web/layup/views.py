@@ -11,9 +11,11 @@ from werkzeug.wrappers import Response
 
 from ...core.document.scene import Patch
 from ...core.fault import fault
+from ...core.figure import Figure
 from ...core.lifts.shell import Shell, plan_of
+from ...core.lifts.thirst import drinks
 from ...core.plan import first_level
-from ...core.schools import School, shells, skins, trowelled
+from ...core.surface import looks
 from ...store import settings
 from ...store.scenes import slug_of
 from ..draw.core_sample import ROW, core_sample
@@ -30,10 +32,11 @@ from ..frame.opened import (
     mixes_of,
     new_id,
     numeral,
+    numeral_of,
     open_scene,
     whole_of,
 )
-from ..ground.views import drawn
+from ..ground.views import drawn, stages_of
 
 blueprint = Blueprint("layup", __name__)
 
@@ -41,7 +44,7 @@ blueprint = Blueprint("layup", __name__)
 def coats_of(opened: Opened) -> list[tuple[str, str]]:
     """What can be brushed on: materials, and mixes of binder."""
     return materials_of(opened, "seal", "varnish", "colour", "binder") + [
-        (f"mix:{one}", name) for one, name in mixes_of(opened, "binder")
+        (f"mix:{one}", name) for one, name in mixes_of(opened, "binder", "seal", "colour")
     ]
 
 
@@ -107,13 +110,58 @@ def page(slug: str) -> str:
         batches_of=lambda into: [batch for batch in opened.plan.batches if into in [feed.into for feed in batch.feeds]],
         standards=_standards(),
         coats=coats_of(opened),
+        textures=mixes_of(opened, "texture"),
+        binders=mixes_of(opened, "binder"),
+        wettings=mixes_of(opened, "wetting"),
+        keys=materials_of(opened, "binder", "colour"),
+        looks=looks(opened.scene, patch.id) if patch else {},
+        thirst=_thirst(opened, patch) if patch else None,
+        thirst_over=_over_words(opened, patch) if patch else "",
+        stages=stages_of(opened),
         resins=mixes_of(opened, "resin"),
         basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
         place="layup.page",
     )
 
 
-def _then(slug: str, patch: str) -> str:
+def _wetted(opened: Opened, patch: Patch) -> tuple[float, bool]:
+    """mm2 of a patch that a pour wets, and whether it has a pour; without one all of it."""
+    for lift in patch.lifts:
+        pools = opened.plan.lifts[lift.id].pools
+        if pools:
+            return sum(pool.area_mm2.number for pool in pools), True
+    return opened.plan.patches[patch.id].true_area_mm2.number, False
+
+
+def _thirst(opened: Opened, patch: Patch) -> Figure:
+    """What the patch's bed drinks of a first pour as its lay-up stands, up to that pour."""
+    pour = next((lift for lift in patch.lifts if lift.levels_itself), None)
+    return drinks(patch, opened.labels, _wetted(opened, patch)[0], pour)
+
+
+def _over_words(opened: Opened, patch: Patch) -> str:
+    area, poured = _wetted(opened, patch)
+    return f"{opened.show(area, 'mm2')}, {'what its pour wets' if poured else 'all of it'}"
+
+
+@blueprint.get("/s/<slug>/layup/working")
+def working(slug: str) -> str:
+    """The terms of what the page works out beside the plan: a bed's thirst, how a lift will look."""
+    opened = open_scene(slug)
+    patch = next((one for one in opened.scene.patches if one.id == request.args.get("patch")), None)
+    if patch is None:
+        raise fault("patch", "that patch is no longer there", "reload the page")
+    if request.args.get("what") == "thirst":
+        return render_template("frame/_working.html", figure=_thirst(opened, patch))
+    look = looks(opened.scene, patch.id).get(request.args.get("lift", ""))
+    figure = {"drying": look.drying, "change": look.change}.get(request.args.get("figure", "")) if look else None
+    if figure is None:
+        raise fault("figure", "there is no such figure", "reload the page")
+    return render_template("frame/_working.html", figure=figure)
+
+
+def then(slug: str, patch: str) -> str:
+    """Where a change of a lay-up leads: back to its patch."""
     return url_for("layup.page", slug=slug, patch=patch)
 
 
@@ -155,13 +203,46 @@ def _coat(data: Document) -> None:
     data.pop("material", None)
     data.update({"mix": what[4:]} if what.startswith("mix:") else {"material": what})
     data["coats"] = _whole("coats")
+    data["thin"] = numeral_of(request.form.get("thin") or "0", "parts of water")
+    data["cover"] = _cover()
+    data["how"] = request.form.get("how", "brush")
+
+
+def _cover() -> float:
+    return round(numeral_of(request.form.get("cover") or "100", "covers") / 100, 4)
+
+
+def _texture(data: Document) -> None:
+    data["mix"] = request.form.get("mix", "")
+    data["depth_mm"] = round(measure("depth", "length", "depth", g.measures), 3)
+    data["cover"] = _cover()
+    data["school"] = request.form.get("school", "dry")
+    data["key"] = request.form.get("key", "white-glue")
+    data.pop("straightedge_mm", None)
+    if request.form.get("straightedge", "").strip():
+        data["straightedge_mm"] = round(measure("straightedge", "length", "straightedge", g.measures), 3)
+
+
+def _fix(data: Document) -> None:
+    data["mix"] = request.form.get("mix", "")
+    data["by"] = request.form.get("by", "drip")
+    data.pop("wetting", None)
+    if request.form.get("wetting"):
+        data["wetting"] = request.form["wetting"]
 
 
 def _pour(data: Document) -> None:
     data["mix"] = request.form.get("mix", "")
 
 
-_FIELDS: dict[str, Callable[[Document], None]] = {"shell": _shell, "skin": _skin, "coat": _coat, "pour": _pour}
+_FIELDS: dict[str, Callable[[Document], None]] = {
+    "shell": _shell,
+    "skin": _skin,
+    "texture": _texture,
+    "fix": _fix,
+    "coat": _coat,
+    "pour": _pour,
+}
 
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/lifts")
@@ -169,7 +250,7 @@ def add(slug: str, patch_id: str) -> Response:
     """A lift on top of the lay-up."""
     kind = request.form.get("kind", "")
     if kind not in _FIELDS:
-        raise fault("kind", f"'{kind}' is no kind of lift that is built", "choose shell, skin, coat or pour")
+        raise fault("kind", f"'{kind}' is no kind of lift that is built", f"choose one of {', '.join(_FIELDS)}")
     opened = open_scene(slug)
     patch = next((one for one in opened.scene.patches if one.id == patch_id), None)
     if patch is None:
@@ -185,7 +266,7 @@ def add(slug: str, patch_id: str) -> Response:
     def change(data: Document) -> None:
         entry(data, "patches", patch_id).setdefault("lifts", []).append(made)
 
-    return edit(slug, f"Added a {kind} on {patch.name}", change, _then(slug, patch_id))
+    return edit(slug, f"Added a {kind} on {patch.name}", change, then(slug, patch_id))
 
 
 @blueprint.post("/s/<slug>/lifts/<lift_id>")
@@ -197,10 +278,10 @@ def change_lift(slug: str, lift_id: str) -> Response:
         lift = entry(data, "lifts", lift_id)
         _FIELDS[lift["kind"]](lift)
 
-    return edit(slug, f"Changed {lift_id}", change, _then(slug, patch_id))
+    return edit(slug, f"Changed {lift_id}", change, then(slug, patch_id))
 
 
-def _take_out(data: Document, patch_id: str, lift_id: str) -> None:
+def take_out(data: Document, patch_id: str, lift_id: str) -> None:
     """The lift goes, and no other waits for it any more."""
     entry(data, "patches", patch_id)["lifts"].remove(entry(data, "lifts", lift_id))
     for patch in data["patches"]:
@@ -218,13 +299,13 @@ def move_lift(slug: str, lift_id: str) -> Response:
         lifts: list[Any] = entry(data, "patches", patch_id)["lifts"]
         place = lifts.index(entry(data, "lifts", lift_id))
         if how == "remove":
-            _take_out(data, patch_id, lift_id)
+            take_out(data, patch_id, lift_id)
         else:
             to = place + (1 if how == "up" else -1)
             if 0 <= to < len(lifts):
                 lifts[place], lifts[to] = lifts[to], lifts[place]
 
-    return edit(slug, f"{lift_id}: {how}", change, _then(slug, patch_id))
+    return edit(slug, f"{lift_id}: {how}", change, then(slug, patch_id))
 
 
 @blueprint.post("/s/<slug>/patches")
@@ -251,7 +332,7 @@ def add_patch(slug: str) -> Response:
     def change(data: Document) -> None:
         data.setdefault("patches", []).append({"id": patch_id, "name": name, "area": {"outline": ring}, "lifts": []})
 
-    return edit(slug, f"Added the patch {name}", change, _then(slug, patch_id))
+    return edit(slug, f"Added the patch {name}", change, then(slug, patch_id))
 
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/remove")
@@ -262,78 +343,6 @@ def remove_patch(slug: str, patch_id: str) -> Response:
         data["patches"].remove(entry(data, "patches", patch_id))
 
     return edit(slug, f"Removed the patch {patch_id}", change, url_for("layup.page", slug=slug))
-
-
-SCHOOL_FIGURES = ("amount", "next_h", "full_h", "weight_g", "cost", "strength_mpa")
-
-
-def _with_schools(opened: Opened, lift_id: str) -> Any:
-    """A lift that can be done otherwise. Raises Faults for one that is not there, or has no schools."""
-    try:
-        lift = opened.scene.lift(lift_id)
-    except KeyError:
-        raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
-    if lift.kind not in ("shell", "skin"):
-        raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell or a skin")
-    return lift
-
-
-def _schools(opened: Opened, lift_id: str) -> tuple[Any, dict[str, School]]:
-    """A lift and its schools. Raises Faults for one that has none."""
-    lift = _with_schools(opened, lift_id)
-    return lift, (skins if lift.kind == "skin" else shells)(opened.scene, lift_id)
-
-
-@blueprint.get("/s/<slug>/layup/schools")
-def schools(slug: str) -> str:
-    """A shell or a skin done otherwise, side by side."""
-    opened = open_scene(slug)
-    lift, found = _schools(opened, request.args.get("lift", ""))
-    patch = opened.scene.patch_of(lift.id)
-    return render_template(
-        "layup/schools.html",
-        opened=opened,
-        lift=lift,
-        patch=patch,
-        schools=found,
-        figures=SCHOOL_FIGURES,
-        place="layup.page",
-    )
-
-
-@blueprint.get("/s/<slug>/layup/schools/working")
-def school_working(slug: str) -> str:
-    """The terms of a figure of one school."""
-    _, found = _schools(open_scene(slug), request.args.get("lift", ""))
-    school, name = found.get(request.args.get("school", "")), request.args.get("figure", "")
-    figure = getattr(school, name) if school and name in SCHOOL_FIGURES else None
-    if figure is None:
-        raise fault("figure", "there is no such figure", "reload the page")
-    return render_template("frame/_working.html", figure=figure)
-
-
-@blueprint.post("/s/<slug>/layup/schools/<lift_id>")
-def swap(slug: str, lift_id: str) -> Response:
-    """The lift by another school: another compound, a shell over less, trowelled instead, or left out."""
-    opened = open_scene(slug)
-    lift, to = _with_schools(opened, lift_id), request.form.get("school", "")
-    if lift.kind == "shell" and to not in shells(opened.scene, lift_id):
-        raise fault("school", f"a shell cannot be swapped for '{to}'", "choose one of the schools shown")
-    patch = opened.scene.patch_of(lift_id)
-
-    def change(data: Document) -> None:
-        lifts, made = entry(data, "patches", patch.id)["lifts"], entry(data, "lifts", lift_id)
-        if lift.kind == "skin":
-            made["mix"] = to
-        elif to == "none":
-            _take_out(data, patch.id, lift_id)
-        elif to.startswith("trowel:"):
-            skin = trowelled(lift, to.removeprefix("trowel:"))
-            lifts[lifts.index(made)] = skin.model_dump(mode="json", exclude_defaults=True) | {"kind": "skin"}
-        else:
-            made["over"] = to
-
-    return edit(slug, f"{lift_id} by another school: {to}", change, _then(slug, patch.id))
 
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/copy")
@@ -365,7 +374,7 @@ def copy_layup(slug: str, patch_id: str) -> Response:
     def change(data: Document) -> None:
         entry(data, "patches", patch_id).setdefault("lifts", []).extend(made)
 
-    return edit(slug, f"Copied a lay-up to {patch_id}", change, _then(slug, patch_id))
+    return edit(slug, f"Copied a lay-up to {patch_id}", change, then(slug, patch_id))
 
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/keep")
@@ -381,4 +390,4 @@ def keep_layup(slug: str, patch_id: str) -> Response:
     with database().writing() as session:
         settings.put(session, "layups", {**settings.get(session, "layups", {}), name: lifts})
     flash(f"{name} is kept among your lay-ups.")
-    return go(_then(slug, patch_id))
+    return go(then(slug, patch_id))

@@ -1,0 +1,302 @@
+"""The Blend page: dry blends and paints by scoops or parts, nearest to a colour, graded, sieved, kept as a mix; and the
+Bands page: the bed of a water painted from shore to deep."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from flask import flash, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.catalogue import Material, shipped
+from ...core.colour.blend import gradient_recipes
+from ...core.colour.recipe import Recipe, judge, nearest
+from ...core.fault import Faults, fault
+from ...core.lifts.bands import bands
+from ...core.lifts.pools import PourLift
+from ...core.mixing.grains import sack_for
+from ...core.units import NotAMeasure, parse
+from ...store import settings
+from ...store.scenes import slug_of
+from ..frame.opened import (
+    Document,
+    Opened,
+    database,
+    edit,
+    go,
+    materials_of,
+    measured,
+    new_id,
+    numeral_of,
+    open_scene,
+    whole_of,
+)
+from .views import blueprint
+
+ROWS = 5
+MOST_SCOOPS, MOST_MIXES = 12, 12
+FINEST_MM = 0.05  # a finer mesh lets nothing through but dust
+
+
+@dataclass(frozen=True)
+class Row:
+    """One ingredient as it was chosen: material, scoops, scoops at the other end of a gradient."""
+
+    material: str
+    scoops: str
+    to: str
+
+
+def _rows() -> list[Row]:
+    fields = [request.values.getlist(name) for name in ("material", "scoops", "to")]
+    sent = [Row(*one) for one in zip(*fields, strict=False)]
+    return (sent + [Row("", "", "")] * ROWS)[:ROWS]
+
+
+def _chosen(opened: Opened, rows: list[Row]) -> list[Material]:
+    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
+    for row in rows:
+        if row.material and row.material not in known:
+            raise fault("ingredient", f"there is no material '{row.material}'", "choose one of the list")
+    return [known[row.material] for row in rows if row.material]
+
+
+def _halves(texts: list[str], name: str) -> list[int]:
+    """Half scoops of what was typed. Raises Faults."""
+    found = []
+    for text in texts:
+        value = numeral_of(text, name) if text.strip() else 0.0
+        if value < 0 or value * 2 != int(value * 2) or value > 50:
+            raise fault(name, f"“{text}” is no number of half scoops", "write 0.5, 1 or 2.5, at most 50")
+        found.append(int(value * 2))
+    return found
+
+
+def _target() -> str | None:
+    text = request.values.get("target", "").strip().lower()
+    if not text:
+        return None
+    if not text.startswith("#"):
+        text = f"#{text}"
+    if len(text) != 7 or any(one not in "0123456789abcdef" for one in text[1:]):
+        raise fault("wanted colour", f"“{text[:12]}” is no colour", "write six digits such as #b0a58f")
+    return text
+
+
+@dataclass(frozen=True)
+class Part:
+    """One ingredient of a recipe in the reader's measures."""
+
+    name: str
+    scoops: float
+    ml: float
+    g: float
+
+
+def _parts(materials: list[Material], halves: tuple[int, ...]) -> list[Part]:
+    scoop = g.measures.scoop_ml
+    return [
+        Part(material.name, half / 2, half / 2 * scoop, half / 2 * scoop * material.density)
+        for material, half in zip(materials, halves, strict=True)
+        if half
+    ]
+
+
+@blueprint.get("/s/<slug>/layup/blend")
+def blend(slug: str) -> str:
+    """A blend as it will look, the nearest to a colour, a gradient, what a sack yields."""
+    opened = open_scene(slug)
+    rows, problem = _rows(), ""
+    made: Recipe | None = None
+    graded: list[tuple[Recipe, list[Part]]] = []
+    materials: list[Material] = []
+    try:
+        materials = _chosen(opened, rows)
+        chosen = [row for row in rows if row.material]
+        if materials:
+            most = whole_of(request.args.get("most") or "6", "scoops at most")
+            if not 1 <= most <= MOST_SCOOPS:
+                raise fault("scoops at most", f"{most} is outside 1 to {MOST_SCOOPS}", "write 6")
+            if "find" in request.args:
+                target = _target()
+                if target is None:
+                    raise fault("wanted colour", "there is none to come near to", "write six digits such as #b0a58f")
+                made = nearest(materials, target, most * 2, request.args.get("whole") == "yes")
+                rows = [
+                    Row(row.material, f"{half / 2:g}", row.to) for row, half in zip(chosen, made.halves, strict=True)
+                ]
+                rows = (rows + [Row("", "", "")] * ROWS)[:ROWS]
+            else:
+                made = judge(materials, _halves([row.scoops for row in chosen], "scoops"), _target())
+                graded = _graded(materials, chosen)
+    except Faults as problems:
+        problem = str(problems)
+    return render_template(
+        "layup/blend.html",
+        opened=opened,
+        rows=rows,
+        problem=problem,
+        made=made,
+        parts=_parts(materials, made.halves) if made else [],
+        graded=graded,
+        paints=bool(materials) and materials[0].family == "colour",
+        choices=materials_of(opened, "grain", "powder", "colour"),
+        sieves=_sieves(),
+        asked=request.args,
+        place="layup.page",
+    )
+
+
+def _graded(materials: list[Material], chosen: list[Row]) -> list[tuple[Recipe, list[Part]]]:
+    """The mixes of a gradient to the other end, if one is given. Raises Faults."""
+    ends = [_halves([row.to for row in chosen], "scoops at the other end")]
+    if not sum(ends[0]):
+        return []
+    mixes = whole_of(request.args.get("mixes") or "4", "mixes")
+    if not 2 <= mixes <= MOST_MIXES:
+        raise fault("mixes", f"{mixes} is outside 2 to {MOST_MIXES}", "write 4")
+    start = _halves([row.scoops for row in chosen], "scoops")
+    each = max(sum(start), sum(ends[0])) / 2
+    found = gradient_recipes(
+        np.array(start, dtype=float), np.array(ends[0], dtype=float), mixes, each, request.args.get("eased") == "yes"
+    )
+    return [(judge(materials, halves, None), _parts(materials, halves)) for halves in found]
+
+
+@blueprint.post("/s/<slug>/layup/blend")
+def keep_blend(slug: str) -> Response:
+    """The blend as a mix of this scene, to be strewn or painted with."""
+    opened = open_scene(slug)
+    name = request.form.get("name", "").strip()[:60]
+    if not name:
+        raise fault("name", "the blend has no name", "give it one, such as Path, pale")
+    rows = _rows()
+    materials = _chosen(opened, rows)
+    halves = _halves([row.scoops for row in rows if row.material], "scoops")
+    made = judge(materials, halves, None)
+    paint = materials[0].family == "colour"
+    mix_id = new_id(opened.document, slug_of(name, "blend")[:50])
+    mix: Document = {
+        "id": mix_id,
+        "name": name,
+        "family": "colour" if paint else "texture",
+        "ingredients": [
+            {"material": material.id, "parts": half / 2}
+            for material, half in zip(materials, halves, strict=True)
+            if half
+        ],
+        "colour": made.dry,
+        "source": "my own blend, by scoops",
+    }
+
+    def change(data: Document) -> None:
+        data.setdefault("mixes", []).append(mix)
+
+    return edit(slug, f"Kept the blend {name}", change, url_for("layup.blend", slug=slug, **_query()))
+
+
+def _query() -> dict[str, Any]:
+    return {name: request.form.getlist(name) for name in ("material", "scoops", "to", "target")}
+
+
+def _sieves() -> list[tuple[str, str, float]]:
+    """(name, mesh, share that passes) of the user's own sievings."""
+    with database().reading() as session:
+        kept: dict[str, dict[str, float]] = settings.get(session, "sieves", {})
+    known = shipped().materials
+    return [
+        (known[material].name if material in known else material, mesh, share)
+        for material, yields in sorted(kept.items())
+        for mesh, share in sorted(yields.items())
+    ]
+
+
+@blueprint.post("/layup/sieves")
+def sieve() -> Response:
+    """What passed a mesh of what was sieved: kept as the user's own yield; and the sack for what is needed."""
+    material = request.form.get("material", "")
+    if material not in shipped().materials:
+        raise fault("material", f"there is no material '{material}'", "choose one of the list")
+    mesh = measured(request.form.get("mesh", ""), "length", "mesh", g.measures)
+    if mesh < FINEST_MM:
+        raise fault("mesh", f"a sieve of {mesh:g} mm is finer than dust", f"write {FINEST_MM:g} mm or more")
+    sieved, passed = (
+        measured(request.form.get(field, ""), "mass", words, g.measures)
+        for field, words in (("sieved", "sieved"), ("passed", "passed"))
+    )
+    if not 0 < passed <= sieved:
+        raise fault("passed", f"{passed:g} g cannot pass of {sieved:g} g", "weigh what was sieved and what passed")
+    label = f"{mesh:g} mm"
+    with database().writing() as session:
+        kept: dict[str, dict[str, float]] = settings.get(session, "sieves", {})
+        yields = {**kept.get(material, {}), label: round(passed / sieved, 4)}
+        settings.put(session, "sieves", {**kept, material: yields})
+    said = f"{passed / sieved:.0%} of it passes {label}."
+    if request.form.get("need", "").strip():
+        try:
+            need = parse(request.form["need"], "mass", g.measures)
+        except NotAMeasure as problem:
+            raise fault("needed", *str(problem).split("; ", 1)) from None
+        said += f" For {need:g} g sieve {sack_for(need, yields, label):.0f} g."
+    flash(said)
+    back = request.form.get("back", "/")
+    return go(back if back.startswith("/s/") else "/")
+
+
+def _pour(opened: Opened, lift_id: str) -> PourLift:
+    for patch in opened.scene.patches:
+        for lift in patch.lifts:
+            if lift.id == lift_id and isinstance(lift, PourLift):
+                return lift
+    raise fault("lift", f"'{lift_id}' is no pour of this scene", "choose one on its lay-up")
+
+
+@blueprint.get("/s/<slug>/layup/bands")
+def depth_bands(slug: str) -> str:
+    """The bed of a pour in bands from shore to deep, and the paint that each takes."""
+    opened = open_scene(slug)
+    lift = _pour(opened, request.args.get("lift", ""))
+    count = whole_of(request.args.get("bands") or "4", "bands")
+    coats = whole_of(request.args.get("coats") or "1", "coats")
+    if not 2 <= count <= MOST_MIXES or not 1 <= coats <= 20:
+        raise fault("bands", f"{count} bands in {coats} coats is no gradation", "write 2 to 12 bands, 1 to 20 coats")
+    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
+    shore, deep = (
+        known.get(request.args.get(name) or other) for name, other in (("shore", "paint-sand"), ("deep", "paint-teal"))
+    )
+    if shore is None or deep is None or {shore.family, deep.family} != {"colour"}:
+        raise fault("paint", "a bed is painted with two paints", "choose one for the shore and one for the deep")
+    site = opened.plan.built.stages[lift.id].site
+    made = bands(lift, site, count, shore, deep, coats)
+    looks = [judge([shore, deep], [round((1 - one.share) * 40), round(one.share * 40)], None) for one in made]
+    return render_template(
+        "layup/bands.html",
+        opened=opened,
+        lift=lift,
+        patch=site.patch,
+        bands=list(zip(made, looks, strict=True)),
+        shore=shore,
+        deep=deep,
+        coats=coats,
+        paints=materials_of(opened, "colour"),
+        place="layup.page",
+    )
+
+
+@blueprint.get("/s/<slug>/layup/bands/working")
+def band_working(slug: str) -> str:
+    """The terms of a figure of one band, asked as the page is."""
+    opened = open_scene(slug)
+    lift = _pour(opened, request.args.get("lift", ""))
+    known = shipped().materials
+    site = opened.plan.built.stages[lift.id].site
+    try:
+        shore, deep = known[request.args["shore"]], known[request.args["deep"]]
+        made = bands(lift, site, int(request.args["bands"]), shore, deep, int(request.args["coats"]))
+        figure = getattr(made[int(request.args["band"])], request.args["figure"])
+        assert request.args["figure"] in ("area_mm2", "shore_ml", "deep_ml")
+    except (KeyError, ValueError, IndexError, AttributeError, AssertionError):
+        raise fault("figure", "there is no such figure", "reload the page") from None
+    return render_template("frame/_working.html", figure=figure)
