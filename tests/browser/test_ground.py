@@ -1,5 +1,7 @@
 """The ground under the hand: forms moved and snapped, heights dragged in the cut, looking closer, the relief turned."""
 
+import re
+
 import numpy as np
 import pytest
 from playwright.sync_api import expect
@@ -216,3 +218,31 @@ def test_carving_steps_with_one_click(page, saved):
     page.get_by_role("button", name="Carve it").first.click()
     expect(page.get_by_role("heading", name="carved")).to_be_visible()
     assert "bevel" in [one["kind"] for one in saved("hollin-delf")["forms"]]
+
+
+def test_the_surface_is_shown_stage_by_stage_wet_and_dry(page):
+    page.goto("/s/hollin-delf/layup?patch=spoil-heap")
+    picture, words = page.locator("#plan-image"), page.locator("#surface-words")
+    expect(words).to_have_text("finished")
+    waters = page.locator("#water-plan [data-lift]")
+    expect(waters.first).to_be_visible()
+    page.locator("#surface-stage").press("Home")
+    expect(words).to_have_text("Ground sheet")
+    expect(picture).to_have_attribute("href", re.compile("stage=ground-sheet$"))
+    expect(waters.first).to_be_hidden()
+    page.locator("#surface-wet").check()
+    expect(picture).to_have_attribute("href", re.compile("stage=ground-sheet&wet=1$"))
+    with page.expect_response(re.compile("relief.png.*stage=finished")) as answer:
+        page.locator("#surface-stage").press("End")
+    assert answer.value.ok
+    expect(waters.first).to_be_visible()
+
+
+def test_where_neighbours_bite_moves_with_the_cut(page):
+    page.goto("/s/hollin-delf/layup?patch=floor")
+    expect(page.locator("#marks-plan .bite-number")).to_have_count(1)
+    expect(page.locator("#marks-cut path")).to_have_count(0)  # the cut misses the slabs
+    line = page.locator("#cut-line")
+    for _ in range(2):
+        line.press("Shift+ArrowUp")
+    expect(page.locator("#marks-cut path")).to_have_count(1)

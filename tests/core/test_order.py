@@ -38,6 +38,8 @@ CASES = [
     ("oil-over-water", [RESIN, coat("oil", "oil-varnish")], "oil", [RESIN, GLOSS]),
     ("light-first-coat", [coat(), GLOSS], "gloss", [coat(), texture(cover=0.5), fix(), GLOSS]),
     ("wash-after-lights", [DRY_LIGHTS, WASH], "wash", [WASH, DRY_LIGHTS]),
+    ("grout-masks", [texture(id="path", mix="road-fines", depth_mm=1), texture()], "bed",
+     [texture(id="path", mix="road-fines", depth_mm=1), fix(), texture()]),
     ("unfixed", [texture()], "bed", [texture(), fix()]),
     ("unfixed", [texture()], "bed", [texture(school="onto-glue")]),
     ("wet-over-loose", [texture(), coat()], "coat", [texture(), fix(), coat()]),

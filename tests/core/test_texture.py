@@ -15,6 +15,7 @@ from isostasis.core.hardening.drying import open_hours
 from isostasis.core.mixing.grains import bed_of, hold_words, taken_up
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
+from isostasis.core.schools import strewings
 
 LABELS = shipped()
 BLENDS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "texture")
@@ -141,6 +142,28 @@ def test_what_a_fix_warns_of():
     assert "fragile" in codes(plan(resolved(weak)).lifts["glue"])
     assert [hold_words(one) for one in (0.029, 0.03, 0.079, 0.08)] == ["fragile", "sound", "sound", "hard"]
     assert "wont-dry" in codes(lifts_of(texture(), fix(), room={"temp_c": 15, "rh": 1})["glue"])
+
+
+def test_snow_goes_on_in_thin_layers():
+    assert "snow-loose" in codes(lifts_of(texture(mix="snow", depth_mm=4))["bed"])
+    assert "snow-loose" not in codes(lifts_of(texture(mix="snow", depth_mm=1.5))["bed"])
+
+
+def test_every_school_of_strewing_is_the_plan_with_it():
+    data = board(texture(mix="ballast", depth_mm=5))
+    found = strewings(resolved(data), "bed")
+    for school, one in found.items():
+        made = lifts_of(texture(mix="ballast", depth_mm=5, school=school))["bed"]
+        assert one.amount.number == pytest.approx(made.mix_ml.number)
+        assert one.held_mm.number == made.strewn.held_mm.number
+        assert (one.key_ml is None) == (school == "dry")
+    assert found["onto-glue"].held_mm.number < 5 == found["dry"].held_mm.number
+
+
+def test_solids_over_one_are_refused():
+    thick = {"id": "g", "name": "G", "family": "binder", "density": 1, "source": "x", "dries": {"solids": 1.2}}
+    with pytest.raises(Faults, match=r"materials\[0\]\.dries\.solids: 1.2 does not fit; it must be at most 1"):
+        resolved({**board(texture()), "materials": [thick]})
 
 
 def test_a_wet_bed_below_blocks_the_fix():

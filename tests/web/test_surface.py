@@ -152,3 +152,15 @@ def test_a_bed_is_painted_from_shore_to_deep(reader):
     for query, said in (("lift=lake-water&bands=1", "no gradation"), ("lift=lake-skin", "is no pour"),
                         ("lift=lake-water&shore=plaster", "two paints")):  # fmt: skip
         assert said in html.unescape(reader.get(f"/s/hollin-delf/layup/bands?{query}", 422).text)
+
+
+def test_a_texture_is_strewn_by_another_school_and_all_steps_are_listed(reader, database):
+    page = reader.text("/s/hollin-delf/layup/schools?lift=sump-gravel")
+    assert "onto glue, the rest swept up" in page and "Little more than a grain" in page
+    reader.post("/s/hollin-delf/layup/schools/sump-gravel", base=1, school="glue-twice")
+    gravel = next(one for one in lifts_of(database, "hollin-delf", "sump") if one["id"] == "sump-gravel")
+    assert gravel["school"] == "glue-twice"
+    steps = reader.get("/s/hollin-delf/layup/steps").text
+    made = plan(resolved(document(database, "hollin-delf")[1]))
+    assert steps.count("<li id=") == len(made.steps)
+    assert "No flame, hot wire" in steps and "not before" in steps

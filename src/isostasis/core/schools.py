@@ -13,6 +13,7 @@ from .lifts.fix import Fix
 from .lifts.shell import LAYER_MM, Shell
 from .lifts.site import Labels, Site
 from .lifts.skin import Skin
+from .lifts.texture import Texture
 from .mixing.consistency import for_purpose
 from .mixing.grains import hold_words
 from .mixing.parts import BOUND_WATER, water_ratio, wet
@@ -134,6 +135,47 @@ def _laid(site: Site, lift: Shell, labels: Labels, name: str, note: str) -> Scho
         terms = Term("cloth", used, "mm2"), Term("price of a m2", each * 1e6, "money", "your price")
         cost = Figure(used * each, "money", "cloth cut × your price", terms)
     return School(name, made.strips.count, made.hours.next, made.hours.full, weight, cost, None, note)
+
+
+@dataclass(frozen=True, slots=True)
+class StrewSchool:
+    """One way to strew the same blend: what it takes, what stays of it, the key, how large an area at a time."""
+
+    name: str
+    amount: Figure
+    held_mm: Figure
+    key_ml: Figure | None
+    at_a_time_mm2: Figure | None
+    next_h: Figure
+    full_h: Figure
+    cost: Figure | None
+    note: str
+
+
+STREWN = {
+    "dry": ("dry, then soaked", "Full depth; loose until it is fixed."),
+    "onto-glue": ("onto glue, the rest swept up", "Little more than a grain; done in one go."),
+    "glue-twice": ("glue below, soaked again above", "Full depth, held from both sides; steep ground too."),
+}
+
+
+def strewings(scene: Scene, lift_id: str) -> dict[str, StrewSchool]:
+    """The texture `lift_id` strewn by each school, by the school's name in the document. Raises KeyError."""
+    site, labels = site_of(scene, lift_id), Labels.of(scene)
+    texture = site.lift
+    assert isinstance(texture, Texture)
+    found = {}
+    for school, (name, note) in STREWN.items():
+        made = lift_alone(site, texture.model_copy(update={"school": school})).plan
+        assert made.strewn is not None
+        key = next((one.volume_ml for one in made.ingredients if one._aside == "key"), None)
+        measured = ((one.material, one.volume_ml.number, one.mass_g.number) for one in made.ingredients)
+        told = " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE)
+        found[school] = StrewSchool(
+            name, made.mix_ml, made.strewn.held_mm, key, made.strewn.at_a_time_mm2, made.hours.next, made.hours.full,
+            priced(measured, labels, scene), f"{note} {told}".strip(),
+        )  # fmt: skip
+    return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from math import ceil
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -19,7 +20,7 @@ from ..ground.raster import Array, Mask
 from ..ground.surface import slopes
 from ..hardening.drying import open_hours
 from ..mixing.batches import split
-from ..mixing.grains import LOSS_FLAT, LOSS_STEEP, SWEPT, bed_of, strewing_loss
+from ..mixing.grains import LOSS_FLAT, LOSS_STEEP, SWEPT, Bed, bed_of, strewing_loss
 from .amount import measured_out
 from .site import (
     Course,
@@ -172,7 +173,7 @@ def work(lift: Texture, site: Site, labels: Labels) -> Work:
         hours=Hours(workable, next_h, full_h),
         windows=(Window("strew into it", 0.0, open_h, "the key still shines"),) if open_h else (),
         look_for=mix.look_for,
-        warnings=_warnings(lift, site, labels, bed.grain_mm, slope),
+        warnings=_warnings(lift, site, labels, bed, slope),
         strewn=Strewn(
             fallen,
             Figure(fallen.number * SWEPT, "ml", "of what falls beside", (fallen.term("falls beside"),
@@ -232,8 +233,13 @@ def _key(
     return Ingredient(glue.id, None, volume, mass, _aside="key"), open_h, at_a_time
 
 
-def _warnings(lift: Texture, site: Site, labels: Labels, grain_mm: float, slope: Array) -> tuple[Notice, ...]:
+def _warnings(lift: Texture, site: Site, labels: Labels, bed: Bed, slope: Array) -> tuple[Notice, ...]:
     found = []
+    if "snow" in bed.tags and lift.depth_mm > bed.reach_mm + 1e-9:
+        layers = ceil(lift.depth_mm / bed.reach_mm - 1e-9)
+        text = f"Snow so thick stays loose beneath: {layers} layers of {bed.reach_mm:g} mm at most, each glued."
+        found.append(Notice("snow-loose", text))
+    grain_mm = bed.grain_mm
     if lift.school == "onto-glue" and lift.depth_mm > HELD_GRAINS * grain_mm + 1e-9:
         text = f"Glue alone holds about {HELD_GRAINS * grain_mm:.2g} mm of this: strew it dry and soak it for more."
         found.append(Notice("holds-a-grain", text))

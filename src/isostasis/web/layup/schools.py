@@ -1,7 +1,8 @@
-"""The Schools page: a shell, a skin or a fix done otherwise, side by side, and one chosen."""
+"""The Schools page: a shell, skin, texture or fix done otherwise, side by side, and one chosen."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from flask import render_template, request
@@ -9,7 +10,7 @@ from werkzeug.wrappers import Response
 
 from ...core.fault import fault
 from ...core.figure import Figure
-from ...core.schools import FixSchool, School, fixes, shells, skins, trowelled
+from ...core.schools import fixes, shells, skins, strewings, trowelled
 from ..frame.opened import Document, Opened, edit, entry, open_scene
 from .views import blueprint, take_out, then
 
@@ -21,6 +22,15 @@ HEADS = {
     "weight_g": "weight, dry",
     "cost": "costs",
     "strength_mpa": "strength",
+}
+STREW_HEADS = {
+    "amount": "to strew",
+    "held_mm": "stays",
+    "key_ml": "key",
+    "at_a_time_mm2": "at a time",
+    "next_h": "next lift after",
+    "full_h": "dry through",
+    "cost": "costs",
 }
 FIX_HEADS = {
     "passes": "passes",
@@ -39,17 +49,19 @@ def _lift(opened: Opened, lift_id: str) -> Any:
         lift = opened.scene.lift(lift_id)
     except KeyError:
         raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
-    if lift.kind not in ("shell", "skin", "fix"):
-        raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell, a skin or a fix")
+    if lift.kind not in ("shell", "skin", "texture", "fix"):
+        raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell, skin, texture or fix")
     return lift
 
 
-def _schools(opened: Opened, lift_id: str) -> tuple[Any, dict[str, School] | dict[str, FixSchool], dict[str, str], str]:
+def _schools(opened: Opened, lift_id: str) -> tuple[Any, Mapping[str, Any], dict[str, str], str]:
     """A lift, its schools, what is compared, and which school it is now. Raises Faults for one that has none."""
     lift = _lift(opened, lift_id)
     if lift.kind == "fix":
         now = f"{lift.mix}+{lift.wetting}" if lift.wetting else lift.mix
         return lift, fixes(opened.scene, lift_id), FIX_HEADS, now
+    if lift.kind == "texture":
+        return lift, strewings(opened.scene, lift_id), STREW_HEADS, lift.school
     if lift.kind == "skin":
         return lift, skins(opened.scene, lift_id), {**HEADS, "amount": "to mix"}, lift.mix
     return lift, shells(opened.scene, lift_id), HEADS, lift.over
@@ -97,6 +109,8 @@ def swap(slug: str, lift_id: str) -> Response:
         lifts, made = entry(data, "patches", patch.id)["lifts"], entry(data, "lifts", lift_id)
         if lift.kind == "skin":
             made["mix"] = to
+        elif lift.kind == "texture":
+            made["school"] = to
         elif lift.kind == "fix":
             made["mix"], _, wetting = to.partition("+")
             made.pop("wetting", None)

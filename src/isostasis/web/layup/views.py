@@ -391,3 +391,11 @@ def keep_layup(slug: str, patch_id: str) -> Response:
         settings.put(session, "layups", {**settings.get(session, "layups", {}), name: lifts})
     flash(f"{name} is kept among your lay-ups.")
     return go(then(slug, patch_id))
+
+
+@blueprint.get("/s/<slug>/layup/steps")
+def steps(slug: str) -> str:
+    """All of the work in order, with what each step takes, leaves and wants care with."""
+    opened = open_scene(slug)
+    seen = {lift: look for patch in opened.scene.patches for lift, look in looks(opened.scene, patch.id).items()}
+    return render_template("layup/steps.html", opened=opened, looks=seen, place="layup.page")
