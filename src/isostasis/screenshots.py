@@ -20,13 +20,16 @@ VIEWS = (
     ("keep-flat", "/s/hollin-delf/ground/flats?x=960&y=135", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
     ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
+    ("blend", "/s/hollin-delf/layup/blend?material=play-sand&material=stone-dust&material=chalk-dust&scoops=2&scoops=1"
+     "&scoops=&to=&to=1&to=2&target=%23b5a582", DESK, "light"),
+    ("steps", "/s/hollin-delf/layup/steps", DESK, "light"),
     ("layup-shell", "/s/hollin-delf/layup?patch=spoil-heap", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
     ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
     ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
-)
+)  # fmt: skip
 
 
 def main(folder: str) -> None:
