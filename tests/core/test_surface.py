@@ -123,14 +123,14 @@ def test_a_gradient_in_half_scoops():
 
 def test_what_is_left_unsealed_drinks_lift_by_lift():
     scene = resolved(board(SKIN, texture(mix="ballast", depth_mm=10), fix(), RESIN, forms=POND))
-    patch, labels = scene.patches[0], Labels.of(scene)
-    thirst = drinks(patch, labels, 10_000, scene.lift("water"))
-    loose = drinks(resolved(board(texture(mix="ballast", depth_mm=10))).patches[0], labels, 10_000)
+    labels = Labels.of(scene)
+    thirst = drinks(list(scene.patches[0].lifts[:3]), labels, 10_000)
+    loose = drinks(list(resolved(board(texture(mix="ballast", depth_mm=10))).patches[0].lifts), labels, 10_000)
     assert loose.number == pytest.approx(10_000 * 10 * 0.42 * 0.6 / 1000)
     by_bed = next(term.value for term in thirst.working if term.what.startswith("Bed"))
     assert 0.8 * loose.number < by_bed < loose.number  # glue has filled some of the voids
     sealed = resolved(board(SKIN, texture(), fix(), coat("seal", "acrylic-sealer"), RESIN, forms=POND))
-    assert drinks(sealed.patches[0], Labels.of(sealed), 10_000, sealed.lift("water")).number == 0
+    assert drinks(list(sealed.patches[0].lifts[:4]), Labels.of(sealed), 10_000).number == 0
 
 
 def test_a_sack_for_what_passes_the_sieve():

@@ -13,7 +13,7 @@ from ..fault import Fault, Faults, fault
 from .scene import EDGE_MM, Form, Lift, NearArea, OnArea, RestArea, Scene, scene_model
 
 # Keys that the format knows and this version does not build yet: refused by name.
-LATER_KEYS = ("gates", "stands")
+LATER_KEYS = ("gates",)
 
 _RIGHT = {
     "missing": "add it",

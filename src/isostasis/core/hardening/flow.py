@@ -79,3 +79,66 @@ def bubble_rise(diameter_mm: float, mu: float, density: float) -> float:
     if min(diameter_mm, mu, density) <= 0:
         raise ValueError("diameter, viscosity and density are above 0")
     return density * GRAVITY * (diameter_mm / 1000) ** 2 / (12 * mu) * 1000
+
+
+def mobility(hours: Array, cure: Array, label: Reacts, from_h: float = 0.0) -> float:
+    """Integral of dt / mu (1/Pa) from an hour to the gel, along the hours and degrees of cure of a layer or a cup: all
+    that spreads or rises in it goes by this."""
+    times = np.asarray(hours, dtype=float)
+    flows = 1 / viscosity(label, np.asarray(cure, dtype=float))
+    kept = times >= from_h
+    if kept.sum() < 2:
+        return 0.0
+    return float(np.trapezoid(flows[kept], times[kept] * 3600))
+
+
+def channel_reach(per_width_mm2: float, mobile: float, density: float) -> float:
+    """mm that a pour runs along a level channel before the gel: 1.411 (g q^3 / 3 nu)^(1/5) t^(1/5).
+
+    `per_width_mm2` q, ml a mm of width x 1000; `mobile` the integral of dt / mu to the gel, in which a thickening resin
+    has its say. Source: Huppert (1982), for a volume let go at one end.
+
+    >>> round(channel_reach(500, 600 / 0.8, 1110))
+    370
+    """
+    if per_width_mm2 < 0 or mobile < 0 or density <= 0:
+        raise ValueError("a volume and a time are 0 or more, a density above 0")
+    q = per_width_mm2 * 1e-6
+    return float(1.411 * (density * GRAVITY * q**3 / 3 * mobile) ** 0.2 * 1000)
+
+
+def puddle_reach(volume_ml: float, mobile: float, density: float) -> float:
+    """mm to which a puddle spreads on the flat before the gel: 0.894 (g V^3 / 3 nu)^(1/8) t^(1/8).
+
+    Source: Huppert (1982), for a volume let go at a point.
+
+    >>> round(puddle_reach(100, 600 / 0.8, 1110))
+    157
+    """
+    if volume_ml < 0 or mobile < 0 or density <= 0:
+        raise ValueError("a volume and a time are 0 or more, a density above 0")
+    volume = volume_ml * 1e-6
+    return float(0.894 * (density * GRAVITY * volume**3 / 3 * mobile) ** 0.125 * 1000)
+
+
+def least_cover(tension_n_m: float, density: float, angle_deg: float) -> float:
+    """mm below which a film does not close over its bed by itself: 2 a sin(theta / 2), a the capillary length.
+
+    Source: docs/science.md, resin.
+
+    >>> round(least_cover(0.035, 1110, 30), 2)
+    0.93
+    """
+    if min(tension_n_m, density) <= 0 or not 0 <= angle_deg <= 180:
+        raise ValueError("tension and density are above 0, an angle 0 to 180 degrees")
+    length = (tension_n_m / density / GRAVITY) ** 0.5 * 1000
+    return float(2 * length * np.sin(np.radians(angle_deg) / 2))
+
+
+def bubble_height(diameter_mm: float, mobile: float, density: float) -> float:
+    """mm that a bubble rises before the gel: its speed, 1 / (12 mu), summed until then.
+
+    >>> round(bubble_height(0.5, 3600 / 0.8, 1110))
+    1021
+    """
+    return bubble_rise(diameter_mm, 1.0, density) * mobile

@@ -19,11 +19,10 @@ from ..ground.field import bare_ground
 from ..ground.raster import Array, Mask
 from ..units import show
 from .fold import Build
-from .pools import PourLift, filled
+from .pools import PourLift, bed_drinks, filled
 from .shell import Shell, covered_by_shell, layer_mm, tops
 from .site import Labels, Notice, Site, Work, line_of, share_of
 from .skin import Skin, thickness
-from .thirst import drinks
 
 Segment = tuple[tuple[float, float], tuple[float, float]]
 THROUGH_MM = 5.0  # a solvent goes through so much of what is porous, craft estimate
@@ -142,12 +141,13 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
                 raise fault(site.where, f"{lift.title}: {rule.text}", rule.refused)
         elif "porous" in rule.on:
             for patch in site.scene.patches:
-                if patch.id in site.porous:
+                if patch.id in site.porous and isinstance(lift, PourLift):
                     cells = mine & site.covers[patch.id].mask
-                    own = lift if patch.id == site.patch.id else next((x for x in patch.lifts if x.levels_itself), None)
-                    thirst = drinks(patch, labels, float(cells.sum()) * cell**2, own)
-                    said = " ".join(show(thirst.value, "ml"))
-                    found.append(_over(rule, lift, patch.name, cells, cell, drinks=said))
+                    drunk = bed_drinks(lift, site, filled(lift, site).pools)
+                    said = next(
+                        (show(one.figure.value, "ml") for one in drunk if one.patch.id == patch.id), ("0", "ml")
+                    )
+                    found.append(_over(rule, lift, patch.name, cells, cell, drinks=" ".join(said)))
         elif "powder" in rule.beside:
             for form in site.scene.forms:
                 line = line_of(form)

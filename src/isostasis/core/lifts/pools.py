@@ -2,23 +2,33 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
 
-from ..catalogue.model import Id, Positive
+from ..catalogue.model import Entry, Id, Positive
 from ..document.outline import Point
-from ..document.scene import Base, Lift, Tint
+from ..document.scene import Base, Lift, Patch, Tint
 from ..fault import Faults, fault
+from ..figure import Figure
 from ..ground.field import Ground, tilted
 from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, outlets, pools_at_level
 from ..ground.raster import Array
-from .site import Cover, Site
+from .site import Cover, Labels, Site, cell_areas
+from .thirst import drinks
 
 MOST_LIFTS = 40
 DENT_MM = 0.25  # hollows shallower than this hold nothing worth a pour
+
+
+class Stand(Entry):
+    """What stands in the water: so many stems, stakes or hulls of an area across each, up through its surface."""
+
+    area_mm2: Positive
+    count: Annotated[int, Field(ge=1, le=10_000)] = 1
 
 
 class PourLift(Lift):
@@ -33,6 +43,7 @@ class PourLift(Lift):
     volume_ml: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
     at_mm: Point | None = None
     lifts: Literal["auto"] | Annotated[tuple[Positive, ...], Field(min_length=1, max_length=MOST_LIFTS)] = "auto"
+    stands: tuple[Stand, ...] = ()
 
     @model_validator(mode="after")
     def _one_way(self) -> PourLift:
@@ -60,9 +71,73 @@ def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
     return brim(ground, tilted(ground, base), base, _held(ground, base), cell)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def _by_volume(ground: Ground, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
     return fill_from(ground, tilted(ground, base), base, start, volume_ml)
+
+
+@dataclass(frozen=True, slots=True)
+class Drunk:
+    """What one patch's bed drinks of a pour: wetted true area mm2 and ml, with the working."""
+
+    patch: Patch
+    figure: Figure
+
+
+def bed_drinks(lift: PourLift, site: Site, pools: tuple[Pool, ...]) -> tuple[Drunk, ...]:
+    """What the unsealed beds under a pour's pools drink, patch by patch, once."""
+    labels, areas = Labels.of(site.scene), cell_areas(site.ground) * site.ground.inside
+    wet = np.zeros(site.ground.shape, dtype=bool)
+    for pool in pools:
+        wet |= pool.cells
+    found = []
+    for patch in site.scene.patches:
+        under = lift if patch.id == site.patch.id else next((one for one in patch.lifts if one.levels_itself), None)
+        cells = wet & site.covers[patch.id].mask
+        if patch.id not in site.porous or not cells.any():
+            continue
+        below = patch.lifts[: _place(patch, under)]
+        found.append(Drunk(patch, drinks(list(below), labels, float(areas[cells].sum()))))
+    return tuple(found)
+
+
+def _place(patch: Patch, under: Lift | None) -> int:
+    """How many lifts of a patch lie below one of them; all of them without one."""
+    ids = [one.id for one in patch.lifts]
+    return ids.index(under.id) if under is not None and under.id in ids else len(ids)
+
+
+def displaced_ml(lift: PourLift, pools: tuple[Pool, ...]) -> float:
+    """ml that what stands in the pools takes the place of: area x the mean depth of the largest."""
+    if not lift.stands or not pools:
+        return 0.0
+    pool = max(pools, key=lambda one: one.volume_ml)
+    across = sum(stand.area_mm2 * stand.count for stand in lift.stands)
+    return min(across, pool.area_mm2) * pool.volume_ml / pool.area_mm2
+
+
+SETTLED = 1e-5  # of the volume: poured = pools + drunk + lost, as near
+
+
+def _settled(lift: PourLift, site: Site, start: tuple[int, int]) -> Filled:
+    """The pools of a given volume, less what the bed drinks, more what stands in it takes the place of: found where
+    what is poured is what stands, is drunk and is lost."""
+    assert lift.volume_ml is not None
+    ground, base = site.ground, site.scene.base
+    fill = _by_volume(ground, base, start, lift.volume_ml)
+    if not lift.stands and not site.porous:
+        return fill
+    low, high, pours = 0.0, lift.volume_ml * 2, lift.volume_ml
+    for _ in range(40):
+        fill = _by_volume(ground, base, start, pours)
+        drunk = sum(one.figure.number for one in bed_drinks(lift, site, fill.pools))
+        off = pours - displaced_ml(lift, fill.pools) + drunk - lift.volume_ml
+        if abs(off) <= SETTLED * lift.volume_ml:
+            break
+        low, high = (low, pours) if off > 0 else (pours, high)
+        nearer = pours - off
+        pours = nearer if low < nearer < high else (low + high) / 2
+    return fill
 
 
 @lru_cache(maxsize=64)
@@ -125,7 +200,7 @@ def filled(lift: PourLift, site: Site) -> Filled:
             x, y = lift.at_mm
             if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and ground.on_base[start]):
                 raise fault(f"{site.where}.at_mm", f"{x:g}, {y:g} is not on the base", "pour somewhere on it")
-        return _by_volume(ground, base, start, lift.volume_ml)
+        return _settled(lift, site, start)
     lowest = lowest_cell(site, z)
     level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
     leaves = outlets(ground, z, base)

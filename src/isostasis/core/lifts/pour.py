@@ -5,6 +5,8 @@
 
 from __future__ import annotations
 
+from math import pi
+
 import numpy as np
 
 from ..catalogue import Mix, Reacts
@@ -19,7 +21,7 @@ from ..hardening.flow import wave_window
 from ..hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
 from ..mixing.parts import wet
 from .amount import mixed
-from .pools import PourLift, filled, raised
+from .pools import PourLift, bed_drinks, displaced_ml, filled, raised
 from .pour_heat import TOO_HOT_C, Split, bed_under, by_heat, courses_of
 from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
 
@@ -36,9 +38,9 @@ def lay(lift: PourLift, site: Site) -> Ground:
 
 
 def _climb_ml(
-    site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float
+    site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float, lift: PourLift
 ) -> tuple[float, float, float]:
-    """(ml that climb shores and dams, mm of bank shore, mm of dam)."""
+    """(ml that climb shores, dams and what stands in it, mm of bank shore, mm of upright)."""
     capillary = capillary_length(label.surface_tension_n_m, density * 1000)
     upright = climb(90.0, label.contact_angle_deg, capillary)[1]
     total = banks = dams = 0.0
@@ -48,7 +50,8 @@ def _climb_ml(
         total += float((lengths * np.interp(angles, range(91), bins)).sum()) / 1000 + edge * upright / 1000
         banks += float(lengths.sum())
         dams += edge
-    return total, banks, dams
+    girth = sum(2 * (pi * stand.area_mm2) ** 0.5 * stand.count for stand in lift.stands)
+    return total + girth * upright / 1000, banks, dams + girth
 
 
 def _layer_volumes(site: Site, z: Array, pools: tuple[Pool, ...], depths: tuple[float, ...]) -> tuple[float, ...]:
@@ -74,8 +77,12 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
     z = tilted(site.ground, base)
     fill = filled(lift, site)
     pools, density = fill.pools, wet(mix, labels.materials).density
-    pools_ml = sum(pool.volume_ml for pool in pools)
-    volume_ml = pools_ml if lift.volume_ml is None else lift.volume_ml
+    pools_ml, stood_ml = sum(pool.volume_ml for pool in pools), displaced_ml(lift, pools)
+    drunk = bed_drinks(lift, site, pools)
+    drunk_ml = sum(one.figure.number for one in drunk)
+    if lift.volume_ml is not None and drunk:  # to the last cell that it wets, which may not be full
+        drunk_ml = max(lift.volume_ml - (pools_ml - stood_ml) - fill.lost_ml, 0.0)
+    volume_ml = pools_ml - stood_ml if lift.volume_ml is None else lift.volume_ml
     if not pools:
         raise fault(
             f"{site.where}.volume_ml",
@@ -95,20 +102,29 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
     volume = Figure(
         volume_ml,
         "ml",
-        "sum over wet cells of (level − ground) × cell area" if lift.volume_ml is None else "as given: in pools + lost",
+        "sum over wet cells of (level − ground) × cell area" + (" − what stands in it" if lift.stands else "")
+        if lift.volume_ml is None else "as given: in pools + drunk + lost",
         (pool_term, Term("level", deepest.level_mm, "mm"), Term("deepest", deepest.deepest_mm, "mm"),
-         *((Term("lost over the edge", fill.lost_ml, "ml"),) if lift.volume_ml is not None else ())),
+         *((Term("what stands in it takes", stood_ml, "ml", "area × mean depth"),) if stood_ml else ()),
+         *((Term("drunk by the bed", drunk_ml, "ml"), Term("lost over the edge", fill.lost_ml, "ml"))
+           if lift.volume_ml is not None else ())),
     )  # fmt: skip
-    shrinks = pools_ml * label.shrinkage
-    climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density)
+    shrinks = (pools_ml - stood_ml) * label.shrinkage
+    climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density, lift)
     in_layers = _layer_volumes(site, z, pools, plan.depths)
     # A given volume is what is poured out; a level or a depth is reached in spite of shrinkage and climb.
-    extra = shrinks + climbs
-    needs = tuple(part + (extra + fill.lost_ml) * part / pools_ml for part in in_layers)
+    # The bed drinks of the first lift, until its voids are full.
+    stays = (pools_ml - stood_ml) / pools_ml
+    extra = shrinks + climbs + fill.lost_ml
+    needs = tuple(
+        part * stays + extra * part / pools_ml + (drunk_ml if number == 0 else 0.0)
+        for number, part in enumerate(in_layers)
+    )
     terms = (
         volume.term("in place"),
         Term("shrinks on cure", shrinks, "ml", f"{label.shrinkage:.1%} of it, label of {mix.name}"),
         Term(f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam", climbs, "ml", "meniscus"),
+        *((Term("drunk by the bed", drunk_ml, "ml", "unsealed"),) if drunk_ml and lift.volume_ml is None else ()),
     )
     heat = heat_from_label(label, mix.thermal or RESIN)
     full_cup = _working(label, site.bench.cup_ml, density, heat.j_g, climate)
@@ -165,7 +181,12 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
         look_for=mix.look_for,
         warnings=_warnings(lift, site, label, fill, plan, min(one.each_ml for one in reckoned.batches)),
         pools=tuple(_pool_figures(pool) for pool in pools),
-        drunk_ml=Figure(0.0, "ml", "the bed has no open voids that are counted yet"),
+        drunk_ml=Figure(
+            drunk_ml,
+            "ml",
+            "wetted area × porous depth × voids × 0.6, of the first lift",
+            tuple(one.figure.term(one.patch.name, "unsealed") for one in drunk),
+        ),
         lost_ml=Figure(fill.lost_ml, "ml", "what ran over an open edge"),
     )
     count = len(plan.depths)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..catalogue import Mix
-from ..document.scene import Lift, Patch
+from ..document.scene import Lift
 from ..figure import Figure, Term
 from ..mixing.grains import FULL, WETTING_SHARE, bed_of
 from ..mixing.parts import wet
@@ -42,12 +42,10 @@ def open_layers(below: list[Lift], labels: Labels) -> list[tuple[Lift, float, fl
     return found
 
 
-def drinks(patch: Patch, labels: Labels, area_mm2: float, under: Lift | None = None) -> Figure:
-    """ml that an unsealed bed of so many mm2 drinks: area x depth x voids x 0.6, summed down to the first seal.
-
-    `under`: of the lifts below that one; without it of the whole lay-up. Source: docs/science.md, filling.
+def drinks(below: list[Lift], labels: Labels, area_mm2: float) -> Figure:
+    """ml that a bed of so many mm2 under the lifts `below` (bottom up) drinks: area x depth x voids x 0.6, summed down
+    to the first seal. Source: docs/science.md, filling.
     """
-    below = list(patch.lifts[: patch.lifts.index(under)] if under else patch.lifts)
     layers = open_layers(below, labels)
     terms = [Term("wetted area", area_mm2, "mm2"), Term("of the voids are filled", FILL, "", "default")]
     total = 0.0

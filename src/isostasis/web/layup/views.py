@@ -136,7 +136,8 @@ def _wetted(opened: Opened, patch: Patch) -> tuple[float, bool]:
 def _thirst(opened: Opened, patch: Patch) -> Figure:
     """What the patch's bed drinks of a first pour as its lay-up stands, up to that pour."""
     pour = next((lift for lift in patch.lifts if lift.levels_itself), None)
-    return drinks(patch, opened.labels, _wetted(opened, patch)[0], pour)
+    below = patch.lifts[: patch.lifts.index(pour)] if pour else patch.lifts
+    return drinks(list(below), opened.labels, _wetted(opened, patch)[0])
 
 
 def _over_words(opened: Opened, patch: Patch) -> str:
