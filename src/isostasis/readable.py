@@ -43,11 +43,12 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
             if made.kind == "pour":
                 layers = " + ".join(" ".join(show(layer.depth_mm.value, "mm", measures)) for layer in made.layers)
                 peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
-                hottest = max(peaks, key=lambda peak: peak.number)
-                reach = (
-                    f" ({show(hottest.low, 'degC', measures)[0]} to {' '.join(show(hottest.high, 'degC', measures))})"
-                )
-                lines.append(f"    lifts         {layers}, hottest {_text(hottest, measures)}{reach}")
+                hot = ""
+                if peaks:
+                    most = max(peaks, key=lambda peak: peak.number)
+                    high = " ".join(show(most.high, "degC", measures))
+                    hot = f", hottest {_text(most, measures)} ({show(most.low, 'degC', measures)[0]} to {high})"
+                lines.append(f"    {'lifts' if peaks else 'coats'}         {layers}{hot}")
             lines.append(
                 f"    hours         work {_text(hours.workable, measures)}, next after {_text(hours.next, measures)}, "
                 f"full after {_text(hours.full, measures)}"

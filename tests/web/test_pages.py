@@ -250,7 +250,7 @@ def test_forms_are_dragged_ordered_switched_and_removed(reader, database):
     ("/s/tarn/patches", {"base": 1, "name": "", "around": "hole"}, "the patch has no name"),
     ("/s/tarn/patches", {"base": 1, "name": "P", "around": "slab"}, "there is no such basin"),
     ("/s/tarn/pour/tarn-water", {"base": 1, "mix": "casting-resin", "drops": "some", "way": "level_mm", "size": "24"}, "“some” is no number"),
-    ("/s/tarn/pour/tarn-water", {"base": 1, "mix": "paper-plaster", "way": "level_mm", "size": "24"}, "does not react"),
+    ("/s/tarn/pour/tarn-water", {"base": 1, "mix": "paper-plaster", "way": "level_mm", "size": "24"}, "neither reacts nor"),
     ("/s/tarn/pour/tarn-water", {"base": 1, "mix": "casting-resin", "way": "volume_ml", "size": "a lot"}, "is no volume"),
     ("/s/tarn/mix/nothing/start", {}, "no batch 'nothing' any more"),
 ])  # fmt: skip

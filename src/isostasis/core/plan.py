@@ -263,6 +263,22 @@ def lift_alone(site: Site, lift: Lift) -> Work:
     return _warned(work, tuple(check.notice for check in at_site(lift, site, labels)))
 
 
+def volume_from_bottle(site: Site, lift: PourLift, left_ml: float) -> float:
+    """ml to pour of what is left in a bottle: so much that with shrinkage, climb and what stays in the cup just that is
+    mixed. Raises Faults as the pour does, and for a bottle that is too small for anything to stand."""
+    low, high = 0.0, left_ml
+    for _ in range(24):
+        middle = (low + high) / 2
+        tried = lift.model_copy(update={"level_mm": None, "depth_mm": None, "volume_ml": middle, "lifts": "auto"})
+        enough = lift_alone(site, tried).plan.mix_ml.number <= left_ml
+        low, high = (middle, high) if enough else (low, middle)
+        if high - low < 1e-3 * left_ml:
+            break
+    if low <= 0:
+        raise fault("bottle", f"{left_ml:.3g} ml do not even wet the cup", "open another, or pour less deep")
+    return low
+
+
 def _warned(work: Work, notices: tuple[Notice, ...]) -> Work:
     """The work with more warnings."""
     return replace(work, plan=replace(work.plan, warnings=(*work.plan.warnings, *notices)))

@@ -6,10 +6,12 @@ from dataclasses import dataclass, replace
 
 from .catalogue import shipped
 from .colour.light import hexed, linear, wet_look
-from .document.scene import Scene
+from .document.scene import Lift, Scene
+from .fault import Faults
 from .figure import Figure, Term
 from .hardening.setting import dry_strength
 from .lifts.fix import Fix
+from .lifts.pour import whole_hours
 from .lifts.shell import LAYER_MM, Shell
 from .lifts.site import Labels, Site
 from .lifts.skin import Skin
@@ -223,3 +225,57 @@ def fixes(scene: Scene, lift_id: str) -> dict[str, FixSchool]:
                 " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE),
             )  # fmt: skip
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class PourSchool:
+    """One way to pour the same: another resin, or another room. Where it cannot be done, `note` says why."""
+
+    name: str
+    lifts: Figure | None
+    peak_c: Figure | None
+    mix_ml: Figure | None
+    next_h: Figure | None
+    whole_h: Figure | None
+    cost: Figure | None
+    note: str
+
+
+def pours(scene: Scene, lift_id: str) -> dict[str, PourSchool]:
+    """The pour `lift_id` of every two-part resin, and of what dries in coats, by the mix's id. Raises KeyError."""
+    whole = _with_all(scene, "resin", "binder")
+    site, labels = site_of(whole, lift_id), Labels.of(whole)
+    mixes = [mix for mix in whole.mixes if mix.reacts or mix.pour_mm]
+    return {
+        mix.id: _poured(site, site.lift.model_copy(update={"mix": mix.id, "lifts": "auto"}), labels, mix.name)
+        for mix in sorted(mixes, key=lambda one: (one.reacts is None, one.name))
+    }
+
+
+def rooms(scene: Scene, lift_id: str, temps_c: tuple[float, ...]) -> dict[str, PourSchool]:
+    """The pour `lift_id` as it is, in steady rooms of other temperatures, by their degC. Raises KeyError."""
+    found = {}
+    for temp in temps_c:
+        room = scene.room.model_copy(update={"temp_c": temp, "series": ()})
+        there = scene.model_copy(update={"room": room})
+        site = site_of(there, lift_id)
+        found[f"{temp:g}"] = _poured(site, site.lift, Labels.of(there), f"{temp:g} °C")
+    return found
+
+
+def _poured(site: Site, lift: Lift, labels: Labels, name: str) -> PourSchool:
+    try:
+        work = lift_alone(site, lift)
+    except Faults as refused:
+        return PourSchool(name, None, None, None, None, None, None, refused.faults[0].what.capitalize() + ".")
+    made = work.plan
+    peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
+    word = "lifts" if peaks else "coats"
+    count = Figure(len(made.layers), word if len(made.layers) != 1 else word[:-1], "as few as the label and heat allow",
+                   (Term("deepest layer", max(one.depth_mm.number for one in made.layers), "mm"),))  # fmt: skip
+    measured = ((one.material, one.volume_ml.number, one.mass_g.number) for one in made.ingredients)
+    return PourSchool(
+        name, count, max(peaks, key=lambda one: one.number) if peaks else None, made.mix_ml, made.hours.next,
+        whole_hours(work), priced(measured, labels, site.scene),
+        " ".join(notice.text for notice in made.warnings if notice.code not in ADVICE),
+    )  # fmt: skip

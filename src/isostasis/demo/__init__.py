@@ -36,6 +36,8 @@ PRICES = (
     ("hard-putty-powder", 8.0, 2000), ("foam-putty", 9.5, 500), ("joint-compound", 12.0, 3000),
     ("wall-filler", 6.0, 1500), ("tile-grout", 7.0, 2500), ("stone-dust", 4.0, 1000), ("white-glue", 8.0, 1000),
     ("foam-xps", 14.0, 720_000), ("casting-resin", 32.0, 1000), ("day-resin", 30.0, 1000),
+    ("deep-resin", 38.0, 1000), ("coating-resin", 26.0, 1000),
+    ("acrylic-ink-teal", 5.0, 30), ("acrylic-ink-brown", 5.0, 30), ("acrylic-ink-blue", 5.0, 30),
     ("acrylic-sealer", 10.0, 500), ("gloss-varnish", 9.0, 250),
 )  # fmt: skip
 

@@ -132,7 +132,8 @@ class Part(Entry):
 
 
 class Mix(Entry):
-    """A recipe in parts by volume (as scooped) or by mass, and how the mixed stuff behaves."""
+    """A recipe in parts by volume (as scooped) or by mass, and how the mixed stuff behaves. What dries and is poured in
+    coats says how deep one may be wet: `pour_mm`."""
 
     id: Id
     name: str
@@ -144,6 +145,7 @@ class Mix(Entry):
     sets: Sets | None = None
     reacts: Reacts | None = None
     film_mm: Positive | None = None
+    pour_mm: Positive | None = None
     seals: bool = False
     opacity: Share = 0.9
     thermal: Thermal | None = None

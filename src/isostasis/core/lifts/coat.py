@@ -116,7 +116,7 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
     )
     depth = Figure(film, "mm", "wet film of one coat", (film_term,))
     layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", terms[:2])) for need in needs)
-    stays = 1 - wet(mix, labels.materials).free_water_g_per_ml
+    stays = wet(mix, labels.materials).stays
     left = Figure(
         film * lift.coats * stays, "mm", "wet film × coats × what is no water",
         (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", f"label of {mix.name}")),

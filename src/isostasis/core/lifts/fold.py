@@ -73,7 +73,7 @@ def build(scene: Scene, until: str | None = None) -> Build:
         mix = labels.mix_of(lift)
         if mix.family in ("skin", "texture"):
             porous.add(here.patch.id)
-        elif mix.seals:
+        elif mix.seals or lift.levels_itself:
             porous.discard(here.patch.id)
         stages[lift.id] = Stage(here, after)
         return after

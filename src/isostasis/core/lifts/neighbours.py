@@ -132,6 +132,8 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
     for rule in shipped().neighbours:
         if (lift.kind not in rule.lays and not rule.attacks) or (rule.attacks and not attacked.intersection(rule.on)):
             continue
+        if "pour" in rule.lays and labels.mix_of(lift).reacts is None:
+            continue  # glue water is meant to be drunk
         if rule.most_layers is not None and getattr(lift, "layers", 0) > rule.most_layers:
             continue
         if rule.attacks:
@@ -174,7 +176,7 @@ def damp_beds(scene: Scene, works: dict[str, Work], lift: Lift) -> Iterator[tupl
     the top lifts of other patches under it; for a fix what its texture lies on, since glue must not meet a wet bed."""
     own = scene.patch_of(lift.id)
     beds: list[tuple[Patch, Lift]] = []
-    if lift.levels_itself:
+    if lift.levels_itself and Labels.of(scene).mix_of(lift).reacts:
         for patch in scene.patches:
             below = [one for one in patch.lifts if not one.levels_itself]
             if patch.id != own.id and patch.id in works[lift.id].touches and below:

@@ -15,8 +15,9 @@ from ..document.scene import Base, Lift, Patch, Tint
 from ..fault import Faults, fault
 from ..figure import Figure
 from ..ground.field import Ground, tilted
-from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, outlets, pools_at_level
+from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, level_for_volume, outlets, pools_at_level
 from ..ground.raster import Array
+from ..mixing.parts import wet
 from .site import Cover, Labels, Site, cell_areas
 from .thirst import drinks
 
@@ -116,23 +117,29 @@ def displaced_ml(lift: PourLift, pools: tuple[Pool, ...]) -> float:
     return min(across, pool.area_mm2) * pool.volume_ml / pool.area_mm2
 
 
+def stays_of(lift: PourLift, labels: Labels) -> float:
+    """Share of what is poured that stays in the pools: all of a resin, of what dries what is no water."""
+    mix = labels.mixes[lift.mix]
+    return 1.0 if mix.reacts else wet(mix, labels.materials).stays
+
+
 SETTLED = 1e-5  # of the volume: poured = pools + drunk + lost, as near
 
 
 def _settled(lift: PourLift, site: Site, start: tuple[int, int]) -> Filled:
     """The pools of a given volume, less what the bed drinks, more what stands in it takes the place of: found where
     what is poured is what stands, is drunk and is lost."""
-    assert lift.volume_ml is not None
     ground, base = site.ground, site.scene.base
-    fill = _by_volume(ground, base, start, lift.volume_ml)
+    given = stays_of(lift, Labels.of(site.scene)) * (lift.volume_ml or 0.0)
+    fill = _by_volume(ground, base, start, given)
     if not lift.stands and not site.porous:
         return fill
-    low, high, pours = 0.0, lift.volume_ml * 2, lift.volume_ml
+    low, high, pours = 0.0, given * 2, given
     for _ in range(40):
         fill = _by_volume(ground, base, start, pours)
         drunk = sum(one.figure.number for one in bed_drinks(lift, site, fill.pools))
-        off = pours - displaced_ml(lift, fill.pools) + drunk - lift.volume_ml
-        if abs(off) <= SETTLED * lift.volume_ml:
+        off = pours - displaced_ml(lift, fill.pools) + drunk - given
+        if abs(off) <= SETTLED * given:
             break
         low, high = (low, pours) if off > 0 else (pours, high)
         nearer = pours - off
@@ -229,6 +236,32 @@ def filled(lift: PourLift, site: Site) -> Filled:
             f"above {low:.4g}{most} mm",
         )
     return Filled(tuple(pools), 0.0, None)
+
+
+def so_far(lift: PourLift, site: Site, share: float) -> PourLift:
+    """The pour once a share of it (above 0, to 1) stands: a level or depth as far as that share of its pools fills, a
+    volume as much of it. Raises Faults as the pour does."""
+    if not 0 < share <= 1:
+        raise ValueError("a share is above 0 and at most 1")
+    if lift.volume_ml is not None:
+        return lift.model_copy(update={"volume_ml": lift.volume_ml * share})
+    z, inside = tilted(site.ground, site.scene.base), site.ground.inside
+    pools = filled(lift, site).pools
+    cells = np.zeros(z.shape, dtype=bool)
+    for pool in pools:
+        cells |= pool.cells
+    whole = sum(pool.volume_ml for pool in pools)
+    level = level_for_volume(z[cells], site.ground.cell_area, whole * share, inside[cells])
+    return lift.model_copy(update={"depth_mm": None, "level_mm": max(level, float(z[cells].min()) + 1e-3)})
+
+
+def depth_map(lift: PourLift, site: Site) -> Array:
+    """How deep the pour is on each cell (ny, nx), mm; 0 where it is dry."""
+    z = tilted(site.ground, site.scene.base)
+    depth = np.zeros(z.shape)
+    for pool in filled(lift, site).pools:
+        depth = np.where(pool.cells, pool.level_mm - z, depth)
+    return depth
 
 
 @lru_cache(maxsize=64)

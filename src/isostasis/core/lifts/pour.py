@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from math import pi
 
 import numpy as np
@@ -21,7 +22,8 @@ from ..hardening.flow import wave_window
 from ..hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
 from ..mixing.parts import wet
 from .amount import mixed
-from .pools import PourLift, bed_drinks, displaced_ml, filled, raised
+from .pools import PourLift, bed_drinks, displaced_ml, filled, raised, stays_of
+from .pour_dry import depths_of, dried, must_dry
 from .pour_heat import TOO_HOT_C, Split, bed_under, by_heat, courses_of
 from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
 
@@ -67,54 +69,94 @@ def _layer_volumes(site: Site, z: Array, pools: tuple[Pool, ...], depths: tuple[
     return tuple(below[index] - below[index + 1] for index in reversed(range(len(depths))))
 
 
-def work(lift: PourLift, site: Site, labels: Labels) -> Work:
-    """Where it stands, how much to mix, in how many lifts, how hot, how long."""
-    mix = labels.mix_of(lift)
-    label = mix.reacts
-    if label is None:
-        raise fault(f"{site.where}.mix", f"'{mix.id}' does not react, so it cannot be poured", "name a two-part resin")
-    base, climate = site.scene.base, site.climate
-    z = tilted(site.ground, base)
+@dataclass(frozen=True, slots=True, eq=False)
+class Stood:
+    """What stands once a pour is done: its pools, ml in them and of what stands in them, what the bed has drunk and
+    what is lost; `volume` is the plan's figure of it."""
+
+    fill: Filled
+    deepest: Pool
+    pools_ml: float
+    stood_ml: float
+    drunk: Figure
+    volume: Figure
+
+
+def stood_of(lift: PourLift, site: Site, labels: Labels) -> Stood:
+    """Where a pour stands. Raises Faults where none of it does."""
     fill = filled(lift, site)
-    pools, density = fill.pools, wet(mix, labels.materials).density
-    pools_ml, stood_ml = sum(pool.volume_ml for pool in pools), displaced_ml(lift, pools)
-    drunk = bed_drinks(lift, site, pools)
-    drunk_ml = sum(one.figure.number for one in drunk)
-    if lift.volume_ml is not None and drunk:  # to the last cell that it wets, which may not be full
-        drunk_ml = max(lift.volume_ml - (pools_ml - stood_ml) - fill.lost_ml, 0.0)
-    volume_ml = pools_ml - stood_ml if lift.volume_ml is None else lift.volume_ml
+    pools = fill.pools
     if not pools:
         raise fault(
             f"{site.where}.volume_ml",
             "none of it stays: it all runs off an open edge",
             "pour it into a hollow, or dam",
         )
+    pools_ml, stood_ml = sum(pool.volume_ml for pool in pools), displaced_ml(lift, pools)
+    beds = bed_drinks(lift, site, pools)
+    drunk_ml = sum(one.figure.number for one in beds)
+    stays = stays_of(lift, labels)
+    if lift.volume_ml is not None and beds:  # to the last cell that it wets, which may not be full
+        drunk_ml = max(lift.volume_ml * stays - (pools_ml - stood_ml) - fill.lost_ml, 0.0)
     deepest = max(pools, key=lambda pool: pool.deepest_mm)
-    bed = bed_under(site, labels, deepest.lowest)
-    plan = _split(lift, site, deepest, bed, mix, label)
-
-    pool_term = Term(
-        "in the pools" if len(pools) > 1 else "in the pool",
-        pools_ml,
-        "ml",
-        "level × cells of the ground below it",
+    held = "in the pools" if len(pools) > 1 else "in the pool"
+    terms = (
+        Term(held, pools_ml, "ml", "level × cells of the ground below it"),
+        Term("level", deepest.level_mm, "mm"),
+        Term("deepest", deepest.deepest_mm, "mm"),
+        *((Term("what stands in it takes", stood_ml, "ml", "area × mean depth"),) if stood_ml else ()),
     )
-    volume = Figure(
-        volume_ml,
-        "ml",
-        "sum over wet cells of (level − ground) × cell area" + (" − what stands in it" if lift.stands else "")
-        if lift.volume_ml is None else "as given: in pools + drunk + lost",
-        (pool_term, Term("level", deepest.level_mm, "mm"), Term("deepest", deepest.deepest_mm, "mm"),
-         *((Term("what stands in it takes", stood_ml, "ml", "area × mean depth"),) if stood_ml else ()),
-         *((Term("drunk by the bed", drunk_ml, "ml"), Term("lost over the edge", fill.lost_ml, "ml"))
-           if lift.volume_ml is not None else ())),
-    )  # fmt: skip
-    shrinks = (pools_ml - stood_ml) * label.shrinkage
+    if lift.volume_ml is None:
+        law = "sum over wet cells of (level − ground) × cell area" + (" − what stands in it" if lift.stands else "")
+        volume = Figure(pools_ml - stood_ml, "ml", law, terms)
+    else:
+        lost = Term("drunk by the bed", drunk_ml, "ml"), Term("lost over the edge", fill.lost_ml, "ml")
+        dries = (Term("stays of what dries", stays),) if stays < 1 else ()
+        law = "as given: in pools + drunk + lost" + (", and the water that leaves" if dries else "")
+        volume = Figure(lift.volume_ml, "ml", law, (*terms, *lost, *dries))
+    drunk = Figure(drunk_ml, "ml", "wetted area × porous depth × voids × 0.6, of the first lift",
+                   tuple(one.figure.term(one.patch.name, "unsealed") for one in beds))  # fmt: skip
+    return Stood(fill, deepest, pools_ml, stood_ml, drunk, volume)
+
+
+def _touched(site: Site, pools: tuple[Pool, ...]) -> frozenset[str]:
+    """The patches on which pools lie."""
+    return frozenset(
+        name for name, cover in site.covers.items() if any((cover.share[pool.cells] > 0).any() for pool in pools)
+    )
+
+
+def work(lift: PourLift, site: Site, labels: Labels) -> Work:
+    """Where it stands, how much to mix, in how many lifts, how hot, how long."""
+    mix = labels.mixes[lift.mix]
+    if mix.reacts is not None:
+        return _reacted(lift, site, labels, mix, mix.reacts)
+    must_dry(mix, site.where)
+    stood = stood_of(lift, site, labels)
+    depths = depths_of(lift, site, labels, stood.deepest.deepest_mm)
+    pools = stood.fill.pools
+    in_layers = _layer_volumes(site, tilted(site.ground, site.scene.base), pools, depths)
+    figures = tuple(_pool_figures(pool) for pool in pools)
+    lost = Figure(stood.fill.lost_ml, "ml", "what ran over an open edge")
+    touched = _touched(site, pools)
+    return dried(lift, site, labels, depths, in_layers, stood.volume, stood.drunk, lost, figures, touched)
+
+
+def _reacted(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: Reacts) -> Work:
+    """A pour of a two-part resin."""
+    climate = site.climate
+    z = tilted(site.ground, site.scene.base)
+    stood = stood_of(lift, site, labels)
+    fill, deepest, volume, pools_ml = stood.fill, stood.deepest, stood.volume, stood.pools_ml
+    pools, density, drunk_ml = fill.pools, wet(mix, labels.materials).density, stood.drunk.number
+    bed = bed_under(site, labels, deepest.lowest)
+    plan = split_of(lift, site, labels, stood)
+    shrinks = (pools_ml - stood.stood_ml) * label.shrinkage
     climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density, lift)
     in_layers = _layer_volumes(site, z, pools, plan.depths)
     # A given volume is what is poured out; a level or a depth is reached in spite of shrinkage and climb.
     # The bed drinks of the first lift, until its voids are full.
-    stays = (pools_ml - stood_ml) / pools_ml
+    stays = (pools_ml - stood.stood_ml) / pools_ml
     extra = shrinks + climbs + fill.lost_ml
     needs = tuple(
         part * stays + extra * part / pools_ml + (drunk_ml if number == 0 else 0.0)
@@ -181,12 +223,7 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
         look_for=mix.look_for,
         warnings=_warnings(lift, site, label, fill, plan, min(one.each_ml for one in reckoned.batches)),
         pools=tuple(_pool_figures(pool) for pool in pools),
-        drunk_ml=Figure(
-            drunk_ml,
-            "ml",
-            "wetted area × porous depth × voids × 0.6, of the first lift",
-            tuple(one.figure.term(one.patch.name, "unsealed") for one in drunk),
-        ),
+        drunk_ml=stood.drunk,
         lost_ml=Figure(fill.lost_ml, "ml", "what ran over an open edge"),
     )
     count = len(plan.depths)
@@ -207,15 +244,12 @@ def work(lift: PourLift, site: Site, labels: Labels) -> Work:
                 next_window=bond if number < count else (),
             )
         )
-    touched = frozenset(
-        name for name, cover in site.covers.items() if any((cover.share[pool.cells] > 0).any() for pool in pools)
-    )
     return Work(
         pour_plan,
         mix,
         tuple(courses),
         labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
-        touched,
+        _touched(site, pools),
     )
 
 
@@ -237,8 +271,12 @@ def whole_hours(work: Work) -> Figure:
     )
 
 
-def _split(lift: PourLift, site: Site, deepest: Pool, bed: tuple[Slab, ...], mix: Mix, label: Reacts) -> Split:
-    """The lifts as the scene gives them, or by heat and label."""
+def split_of(lift: PourLift, site: Site, labels: Labels, stood: Stood) -> Split:
+    """The lifts of a pour of resin as the scene gives them, or by heat and label. Raises Faults for given ones that do
+    not add up, or would run away."""
+    mix, deepest = labels.mixes[lift.mix], stood.deepest
+    label, bed = mix.reacts, bed_under(site, labels, deepest.lowest)
+    assert label is not None
     depth = round(deepest.deepest_mm, 3)
     if lift.lifts == "auto":
         plan = by_heat(depth, bed, mix, label, site.climate)

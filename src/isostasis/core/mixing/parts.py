@@ -53,6 +53,11 @@ class Wet:
         return self.free_water_g / self.volume_ml
 
     @property
+    def stays(self) -> float:
+        """Share of a wet film's height that is left once its water has gone."""
+        return max(1 - self.free_water_g_per_ml, 0.01)
+
+    @property
     def dry_g_per_ml(self) -> float:
         """What stays of a ml of wet mix once its water has left, g."""
         return max(self.density - self.free_water_g_per_ml, 0.0)

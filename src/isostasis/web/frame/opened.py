@@ -196,3 +196,10 @@ def materials_of(opened: Opened, *families: str) -> list[tuple[str, str]]:
     """(id, name) of the materials that a select offers."""
     known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
     return sorted(((one.id, one.name) for one in known.values() if one.family in families), key=lambda one: one[1])
+
+
+def poured_of(opened: Opened) -> list[tuple[str, str]]:
+    """What can be poured: two-part resins first, then what dries in coats."""
+    known = {**shipped().mixes, **opened.labels.mixes}
+    dries = [one for one in mixes_of(opened, "binder", "seal") if known[one[0]].pour_mm]
+    return [*mixes_of(opened, "resin"), *dries]

@@ -9,6 +9,7 @@ from typing import Any
 from flask import Blueprint, flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from ...core.catalogue import shipped
 from ...core.document.scene import Patch
 from ...core.fault import fault
 from ...core.figure import Figure
@@ -34,11 +35,14 @@ from ..frame.opened import (
     numeral,
     numeral_of,
     open_scene,
+    poured_of,
     whole_of,
 )
 from ..ground.views import drawn, stages_of
 
 blueprint = Blueprint("layup", __name__)
+
+FIRST_COATS_MM = 1.0
 
 
 def coats_of(opened: Opened) -> list[tuple[str, str]]:
@@ -118,7 +122,7 @@ def page(slug: str) -> str:
         thirst=_thirst(opened, patch) if patch else None,
         thirst_over=_over_words(opened, patch) if patch else "",
         stages=stages_of(opened),
-        resins=mixes_of(opened, "resin"),
+        resins=poured_of(opened),
         basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
         place="layup.page",
     )
@@ -262,7 +266,11 @@ def add(slug: str, patch_id: str) -> Response:
     }
     _FIELDS[kind](made)
     if kind == "pour":
-        made["level_mm"] = first_level(opened.scene, patch, made["id"])
+        known = {**shipped().mixes, **opened.labels.mixes}.get(made["mix"])
+        if known is not None and known.reacts is None:
+            made["depth_mm"] = FIRST_COATS_MM  # what dries is built up shallow
+        else:
+            made["level_mm"] = first_level(opened.scene, patch, made["id"])
 
     def change(data: Document) -> None:
         entry(data, "patches", patch_id).setdefault("lifts", []).append(made)

@@ -6,17 +6,18 @@ from dataclasses import dataclass
 from math import isfinite
 from typing import Any
 
-from flask import Blueprint, g, render_template, request, url_for
+import numpy as np
+from flask import Blueprint, g, jsonify, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
 from ...core.fault import Faults, fault
 from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
-from ...core.lifts.pools import PourLift, brim_of, lowest_cell
+from ...core.lifts.pools import PourLift, brim_of, depth_map, filled, lowest_cell, so_far
 from ...core.lifts.pour import whole_hours
 from ...core.lifts.site import LiftPlan, Site, Window, Work
-from ...core.plan import lift_alone, site_of
+from ...core.plan import lift_alone, site_of, volume_from_bottle
 from ...store import scenes, settings
 from ..draw.frame import WHOLE, Look, frame_of
 from ..draw.panels import Water, middle_of, row_of, water_of
@@ -29,9 +30,9 @@ from ..frame.opened import (
     look_of,
     materials_of,
     measure,
-    mixes_of,
     numeral,
     open_scene,
+    poured_of,
 )
 from ..ground.views import drawn
 
@@ -180,7 +181,7 @@ def page(slug: str) -> str:
         p=p,
         tried=attempt(opened.scene, lift.id, None, p.cut_y, look_of(slug)) if lift else None,
         pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.kind == "pour"],
-        resins=mixes_of(opened, "resin"),
+        resins=poured_of(opened),
         inks=materials_of(opened, "colour"),
         place="pour.page",
     )
@@ -234,6 +235,56 @@ def working(slug: str) -> str:
     return render_template("frame/_working.html", figure=figure)
 
 
+@blueprint.get("/s/<slug>/pour/so-far")
+def poured_so_far(slug: str) -> str:
+    """The water once a share of the pour stands: where its first millilitre goes, and how it rises."""
+    scene = _resolved(slug)
+    share = _mm("share", "from 0 to 1")
+    if not 0 < share <= 1:
+        raise fault("share", f"{share:g} is no share of a pour", "give more than 0 and at most 1")
+    lift_id = request.args.get("lift", "")
+    whole = attempt(scene, lift_id, None, None, look_of(slug))
+    lift = so_far(whole.lift, whole.site, share)
+    cut_y = _mm("cut", "from the south edge") if "cut" in request.args else middle_of(whole.lift, whole.site)
+    fill = filled(lift, whole.site)
+    deepest = max((pool.deepest_mm for pool in fill.pools), default=0.0)
+    row = row_of(whole.site.ground, cut_y)
+    water = water_of(lift, whole.site, (max(deepest, 1e-3),), row, frame_of(scene, look_of(slug)))
+    return render_template(
+        "pour/_so_far.html",
+        water=water,
+        share=share,
+        ml=sum(pool.volume_ml for pool in fill.pools),
+        pools=fill.pools,
+        deepest=deepest,
+        at=whole.site.ground.point_of(*max(fill.pools, key=lambda one: one.deepest_mm).lowest),
+    )
+
+
+MOST_SOUNDINGS = 40_000
+
+
+@blueprint.get("/s/<slug>/pour/depths.json")
+def depths(slug: str) -> Response:
+    """How deep the pour is where it is, thinned to what a pointer needs: tenths of a mm, rows from the south."""
+    scene = _resolved(slug)
+    tried = attempt(scene, request.args.get("lift", ""), None, None)
+    deep = depth_map(tried.lift, tried.site)
+    rows, columns = (np.flatnonzero(deep.any(axis=axis)) for axis in (1, 0))
+    part = deep[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    every = max(1, int(np.ceil((part.size / MOST_SOUNDINGS) ** 0.5)))
+    part = part[::every, ::every]
+    cell = tried.site.ground.cell_mm
+    answer: Response = jsonify(
+        west_mm=float(columns[0]) * cell,
+        south_mm=float(rows[0]) * cell,
+        step_mm=cell * every,
+        columns=part.shape[1],
+        tenths=(part * 10).round().astype(int).ravel().tolist(),
+    )
+    return answer
+
+
 @blueprint.post("/s/<slug>/pour/<lift_id>/level")
 def set_level(slug: str, lift_id: str) -> Response:
     """The level where the handle was let go, or as it was written."""
@@ -257,7 +308,11 @@ def set_level(slug: str, lift_id: str) -> Response:
 def change_pour(slug: str, lift_id: str) -> Response:
     """Resin, tint, and how it is split into lifts."""
     way = request.form.get("way", "")
-    amount = round(measure("size", "volume" if way == "volume_ml" else "length", "how much", g.measures), 2)
+    amount = round(measure("size", "volume" if way in ("volume_ml", "bottle") else "length", "how much", g.measures), 2)
+    if way == "bottle":
+        scene = _resolved(slug)
+        tried = attempt(scene, lift_id, None, None)
+        way, amount = "volume_ml", round(volume_from_bottle(tried.site, tried.lift, amount), 1)
     drops = numeral("drops", "drops") if request.form.get("drops", "").strip() else 0.0
 
     def change(data: Document) -> None:

@@ -1,0 +1,252 @@
+"""The pages that look ahead from Pour: how it goes hour by hour, and what if it were otherwise."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from flask import render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.catalogue import shipped
+from ...core.colour.light import linear
+from ...core.fault import fault
+from ...core.figure import Figure, at_path
+from ...core.lifts.pools import PourLift
+from ...core.lifts.pour_course import TintChips, curves, flow, tint_chips, waves
+from ...core.schools import PourSchool, pours, rooms
+from ...core.surface import FOAM, looks
+from ..frame.opened import Document, Opened, edit, entry, materials_of, numeral_of, open_scene
+from .views import blueprint
+
+WIDE, HIGH = 640.0, 220.0  # px of a chart's inside
+ROOMS_C = (12.0, 15.0, 18.0, 21.0, 24.0, 28.0)
+POUR_HEADS = {
+    "lifts": "in",
+    "peak_c": "hottest",
+    "mix_ml": "to mix",
+    "next_h": "next lift after",
+    "whole_h": "cured through after",
+    "cost": "costs",
+}
+COUNTS = (0.0, 0.5, 1.0, 2.0, 4.0, 8.0)
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of a chart: its path, what it is, and its values for the pointer: (x px, text)."""
+
+    d: str
+    name: str
+    kind: str
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A chart over hours: lines, ticks (px, text) on both axes, marks (px, text), what the pointer reads."""
+
+    lines: tuple[Line, ...]
+    hours: tuple[tuple[float, str], ...]
+    left: tuple[tuple[float, str], ...]
+    marks: tuple[tuple[float, str], ...]
+    readings: tuple[tuple[float, str], ...]
+
+
+def _step(end: float) -> float:
+    return next(one for one in (0.25, 0.5, 1, 2, 3, 6, 12, 24, 48, 96, 240, 1000, 10_000) if end / one <= 8)
+
+
+def _path(x: np.ndarray, y: np.ndarray) -> str:
+    return "M" + "L".join(f"{a:.1f},{b:.1f}" for a, b in zip(x, y, strict=True))
+
+
+def heat_chart(opened: Opened, lift: PourLift, number: int) -> Chart | None:
+    """Core, top face and degree of cure of one lift; None for what dries."""
+    found = curves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+    if not found:
+        return None
+    one = found[min(max(number, 1), len(found)) - 1]
+    end = float(one.hours[-1])
+    low, high = min(10.0, float(one.core_c.min())), max(50.0, float(one.core_c.max()) + 5)
+    x = one.hours / end * WIDE
+
+    def y(values: np.ndarray) -> np.ndarray:
+        return HIGH - (values - low) / (high - low) * HIGH
+
+    show = opened.show
+    readings = tuple(
+        (float(at), f"{show(float(hour), 'h')}: core {show(float(core), 'degC')}, top {show(float(top), 'degC')}, "
+         f"cured {cure:.0%}")
+        for at, hour, core, top, cure in zip(x, one.hours, one.core_c, one.top_c, one.cure, strict=True)
+    )  # fmt: skip
+    marks = [(hour / end * WIDE, word) for hour, word in ((one.gel_h, "gel"), (one.hard_h, "hard")) if hour]
+    return Chart(
+        (
+            Line(_path(x, y(one.core_c)), "core", "core"),
+            Line(_path(x, y(one.top_c)), "top face", "top"),
+            Line(_path(x, HIGH - one.cure * HIGH), "degree of cure, 0 to 1 over the height", "cure"),
+        ),
+        tuple((hour / end * WIDE, f"{hour:g} h") for hour in np.arange(0, end, _step(end))),
+        tuple(
+            (float(y(np.array(temp))), show(float(temp), "degC"))
+            for temp in np.arange(np.ceil(low / 10) * 10, high, 10)
+        ),
+        tuple(marks),
+        readings,
+    )
+
+
+def wave_chart(opened: Opened, lift: PourLift) -> Chart | None:
+    """Share of a ripple that is kept by the hour at which it is pushed; None for what dries or never gels."""
+    found = waves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+    if not found:
+        return None
+    any_hours = next(iter(found.values()))[0]
+    begin, end = float(any_hours[0]), float(any_hours[-1])
+
+    def x(hours: np.ndarray) -> np.ndarray:
+        return (hours - begin) / max(end - begin, 1e-9) * WIDE
+
+    step = next(one for one in (1 / 12, 0.25, 0.5, 1, 2, 3, 6, 12) if (end - begin) / one <= 8)
+    ticks = np.arange(np.ceil(begin / step) * step, end, step)
+    lines = tuple(
+        Line(_path(x(hours), HIGH - kept * HIGH), f"{opened.show(ripple, 'mm')} long", f"wave-{number}")
+        for number, (ripple, (hours, kept)) in enumerate(found.items())
+    )
+    readings = tuple(
+        (
+            float(x(hour)),
+            f"{opened.show(float(hour), 'h')} after mixing: "
+            + ", ".join(f"{opened.show(ripple, 'mm')} keeps {kept[place]:.0%}" for ripple, (_, kept) in found.items()),
+        )
+        for place, hour in enumerate(any_hours)
+    )
+    kept = found[15.0][1]
+    tries = float(any_hours[int(np.argmax(kept >= 0.2))])
+    half = float(any_hours[int(np.argmax(kept >= 0.5))])
+    marks = ((float(x(np.array(tries))), "start trying"), (float(x(np.array(half))), "half is kept"))
+    return Chart(
+        lines,
+        tuple((float(x(hour)), f"{int(hour + 1e-6)} h {round(hour % 1 * 60) % 60:02d}") for hour in ticks),
+        tuple((HIGH - share * HIGH, f"{share:.0%}") for share in (0.0, 0.25, 0.5, 0.75, 1.0)),
+        marks,
+        readings,
+    )
+
+
+def _lift(opened: Opened, lift_id: str) -> PourLift:
+    for patch in opened.scene.patches:
+        for lift in patch.lifts:
+            if lift.id == lift_id and isinstance(lift, PourLift):
+                return lift
+    raise fault("lift", f"'{lift_id}' is no pour of this scene", "choose one on Pour")
+
+
+def _chips(opened: Opened, lift: PourLift) -> TintChips:
+    """The tint that is asked for, else the pour's own, over the bed as its lay-up leaves it."""
+    patch = opened.scene.patch_of(lift.id)
+    below = [one for one in patch.lifts[: patch.lifts.index(lift)] if not one.levels_itself]
+    look = looks(opened.scene, patch.id).get(below[-1].id) if below else None
+    ink = request.args.get("ink") or (lift.tint[0].material if lift.tint else "acrylic-ink-teal")
+    if ink not in dict(materials_of(opened, "colour")):
+        raise fault("ink", f"there is no tint '{ink}'", "choose one of the list")
+    counts = set(COUNTS) | {tint.drops_per_100_ml for tint in lift.tint if tint.material == ink}
+    if request.args.get("drops", "").strip():
+        counts.add(numeral_of(request.args["drops"], "drops"))
+    deepest = max((pool.deepest_mm.number for pool in opened.plan.lifts[lift.id].pools or ()), default=1.0)
+    bed = linear(look.dry if look else FOAM)
+    material = {**shipped().materials, **opened.labels.materials}[ink]
+    return tint_chips(material, deepest, bed, tuple(sorted(one for one in counts if one >= 0)))
+
+
+@blueprint.get("/s/<slug>/pour/course")
+def course(slug: str) -> str:
+    """Heat, cure, waves, reach, bubbles, tint: how a pour goes."""
+    opened = open_scene(slug)
+    lift = _lift(opened, request.args.get("lift", ""))
+    number = request.args.get("number", 1, type=int)
+    return render_template(
+        "pour/course.html",
+        opened=opened,
+        lift=lift,
+        patch=opened.scene.patch_of(lift.id),
+        heat=heat_chart(opened, lift, number),
+        number=number,
+        count=len(opened.plan.lifts[lift.id].layers),
+        wave=wave_chart(opened, lift),
+        flow=flow(lift, opened.plan.built.stages[lift.id].site, opened.labels),
+        chips=_chips(opened, lift),
+        inks=materials_of(opened, "colour"),
+        wide=WIDE,
+        high=HIGH,
+        place="pour.page",
+    )
+
+
+@blueprint.get("/s/<slug>/pour/course/working")
+def course_working(slug: str) -> str:
+    """The terms of a figure of the course: how it flows, or how much tint hides the bed."""
+    opened = open_scene(slug)
+    lift = _lift(opened, request.args.get("lift", ""))
+    name = request.args.get("figure", "")
+    figure: object = None
+    if name == "hides":
+        figure = _chips(opened, lift).hides
+    else:
+        made = flow(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+        try:
+            figure = at_path(made, name)
+        except KeyError:
+            figure = None
+    if not isinstance(figure, Figure):
+        raise fault("figure", "there is no such figure", "reload the page")
+    return render_template("frame/_working.html", figure=figure)
+
+
+def _whatif(opened: Opened, lift: PourLift) -> dict[str, dict[str, PourSchool]]:
+    own = opened.scene.room.temp_c
+    temps = tuple(sorted({*ROOMS_C, own}))
+    return {"resins": pours(opened.scene, lift.id), "rooms": rooms(opened.scene, lift.id, temps)}
+
+
+@blueprint.get("/s/<slug>/pour/whatif")
+def whatif(slug: str) -> str:
+    """The same pour of another resin, and in another room, side by side."""
+    opened = open_scene(slug)
+    lift = _lift(opened, request.args.get("lift", ""))
+    return render_template(
+        "pour/whatif.html",
+        opened=opened,
+        lift=lift,
+        patch=opened.scene.patch_of(lift.id),
+        tables=_whatif(opened, lift),
+        heads=POUR_HEADS,
+        room=f"{opened.scene.room.temp_c:g}",
+        place="pour.page",
+    )
+
+
+@blueprint.get("/s/<slug>/pour/whatif/working")
+def whatif_working(slug: str) -> str:
+    """The terms of a figure of one way."""
+    opened = open_scene(slug)
+    found = _whatif(opened, _lift(opened, request.args.get("lift", "")))
+    school = found.get(request.args.get("table", ""), {}).get(request.args.get("way", ""))
+    name = request.args.get("figure", "")
+    figure = getattr(school, name) if school and name in POUR_HEADS else None
+    if not isinstance(figure, Figure):
+        raise fault("figure", "there is no such figure", "reload the page")
+    return render_template("frame/_working.html", figure=figure)
+
+
+@blueprint.post("/s/<slug>/pour/<lift_id>/resin")
+def change_resin(slug: str, lift_id: str) -> Response:
+    """The same pour of another resin, split anew."""
+    to = request.form.get("mix", "")
+
+    def change(data: Document) -> None:
+        lift = entry(data, "lifts", lift_id)
+        lift["mix"] = to
+        lift.pop("lifts", None)
+
+    return edit(slug, f"{lift_id} of {to}", change, url_for("pour.page", slug=slug, lift=lift_id))
