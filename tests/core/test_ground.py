@@ -16,7 +16,6 @@ from isostasis.core.ground import cell_true_area, empty_ground, fill_to_slope, l
 from isostasis.core.ground.field import bare_ground, tilted
 from isostasis.core.ground.filling import (
     brim,
-    fill_from,
     held,
     level_for_volume,
     outlets,
@@ -27,6 +26,7 @@ from isostasis.core.ground.forms.basin import Basin
 from isostasis.core.ground.forms.sheet import Sheet
 from isostasis.core.ground.meniscus import capillary_length, climb, shore
 from isostasis.core.ground.raster import centres, covered
+from isostasis.core.ground.spill import fill_from
 from isostasis.core.ground.view import contours, depth_rings, hillshade
 
 BOARD = Base(width_mm=300, depth_mm=200)
@@ -207,13 +207,13 @@ def test_pouring_on_spills_over_the_saddle_and_then_both_rise():
     base = Base(width_mm=130, depth_mm=50)
     hollow = 60 * 25 * 6 / 1000  # up to the saddle
     start = (3, 3)
-    (pool,) = fill_from(ground, ground.z, base, start, hollow * 0.5).pools
+    (pool,) = fill_from(ground, base, start, hollow * 0.5).pools
     assert pool.level_mm == pytest.approx(13)
-    one, other = sorted(fill_from(ground, ground.z, base, start, hollow * 1.5).pools, key=lambda pool: -pool.level_mm)
+    one, other = sorted(fill_from(ground, base, start, hollow * 1.5).pools, key=lambda pool: -pool.level_mm)
     assert (one.level_mm, other.level_mm) == (pytest.approx(16), pytest.approx(13))
-    (both,) = fill_from(ground, ground.z, base, start, hollow * 2 + 124 * 25 * 2 / 1000).pools
+    (both,) = fill_from(ground, base, start, hollow * 2 + 124 * 25 * 2 / 1000).pools
     assert both.level_mm == pytest.approx(18)
-    over = fill_from(ground, ground.z, base, start, 500)
+    over = fill_from(ground, base, start, 500)
     assert over.pools[0].level_mm == pytest.approx(20)
     assert over.lost_ml == pytest.approx(500 - hollow * 2 - 124 * 25 * 4 / 1000)
     assert over.lost_at is not None
@@ -227,7 +227,7 @@ def test_what_is_poured_is_in_pools_or_lost(seed, volume):
     board = empty_ground(base, 5.0)
     ground = board.after(rng.random(board.shape) * 20, "foam")
     start = int(rng.integers(16)), int(rng.integers(20))
-    filled = fill_from(ground, ground.z, base, start, volume)
+    filled = fill_from(ground, base, start, volume)
     assert sum(pool.volume_ml for pool in filled.pools) + filled.lost_ml == pytest.approx(volume, rel=1e-6)
     levels = held(ground, ground.z, base)
     for pool in filled.pools:

@@ -7,7 +7,6 @@ the dam's top. Heights given here are as a spirit level sees them (`field.tilted
 from __future__ import annotations
 
 from dataclasses import dataclass
-from heapq import heappop, heappush, merge
 
 import numpy as np
 
@@ -96,7 +95,8 @@ class Overrun:
     side: str
 
 
-def _pool(ground: Ground, z: Array, cells: Mask, level: float) -> Pool:
+def pool_of(ground: Ground, z: Array, cells: Mask, level: float) -> Pool:
+    """The pool that stands at a level on these cells."""
     depth = np.where(cells, level - z, 0.0)
     row, column = np.unravel_index(int(depth.argmax()), z.shape)
     held = depth * ground.inside
@@ -119,7 +119,7 @@ def pools_at_level(ground: Ground, z: Array, level: float) -> list[Pool]:
     for number, box in enumerate(find_objects(labels), start=1):
         cells = np.zeros(z.shape, dtype=bool)
         cells[box] = labels[box] == number
-        pools.append(_pool(ground, z, cells, level))
+        pools.append(pool_of(ground, z, cells, level))
     return pools
 
 
@@ -164,116 +164,3 @@ class Filled:
     pools: tuple[Pool, ...]
     lost_ml: float
     lost_at: tuple[float, float] | None
-
-
-@dataclass(slots=True, eq=False)
-class _Body:
-    """A pool while it rises: its cells, the width of its surface, and the shore it may climb next."""
-
-    level: float
-    width: float
-    cells: list[int]
-    shore: list[tuple[float, int, bool]]  # (height, cell, leaves the base there)
-
-
-def fill_from(ground: Ground, z: Array, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
-    """Pour `volume_ml` at the cell `start`: it runs downhill, fills hollows, spills over saddles, merges with
-    what it meets, and is lost where it reaches an open edge. Poured = in pools + lost.
-
-    Time grows with the cells that get wet, n log n.
-    """
-    ny, nx = z.shape
-    heights, widths, on_base = z.ravel(), ground.inside.ravel(), ground.on_base.ravel()
-    leaves = outlets(ground, z, base).ravel()
-    owner: dict[int, _Body] = {}
-    left = volume_ml * 1000 / ground.cell_area  # in mm x cells
-    lost_at: tuple[float, float] | None = None
-
-    def beside(cell: int) -> list[int]:
-        row, column = divmod(cell, nx)
-        near = [cell - nx] if row else []
-        near += [cell + nx] if row + 1 < ny else []
-        near += [cell - 1] if column else []
-        near += [cell + 1] if column + 1 < nx else []
-        return [other for other in near if on_base[other]]
-
-    def wet(body: _Body, cell: int) -> None:
-        body.cells.append(cell)
-        body.width += float(widths[cell])
-        owner[cell] = body
-        for other in beside(cell):
-            if owner.get(other) is not body:
-                heappush(body.shore, (float(heights[other]), other, False))
-        if leaves[cell] < np.inf:
-            heappush(body.shore, (float(leaves[cell]), cell, True))
-
-    def downhill(cell: int) -> int:
-        """The cell where a drop at `cell` comes to rest: a pool, an open edge, or a lowest place."""
-        while cell not in owner and leaves[cell] > heights[cell]:
-            lower = min(beside(cell), key=lambda other: heights[other], default=cell)
-            if heights[lower] >= heights[cell]:
-                break
-            cell = lower
-        return cell
-
-    cell = start[0] * nx + start[1]
-    body: _Body | None = None
-    while left > _EPS:
-        if body is None:
-            cell = downhill(cell)
-            if cell not in owner and leaves[cell] <= heights[cell]:
-                lost_at = ground.point_of(*divmod(cell, nx))
-                break
-            body = owner.get(cell)
-            if body is None:
-                body = _Body(float(heights[cell]), 0.0, [], [])
-                wet(body, cell)
-        if not body.shore:
-            body.level += left / body.width
-            left = 0.0
-            break
-        height, shore_cell, leaving = body.shore[0]
-        other = owner.get(shore_cell)
-        if other is body and not leaving:
-            heappop(body.shore)
-        elif other is not None and other is not body and other.level >= body.level - _EPS:
-            # Two levels meet at a saddle. From here on they rise as one.
-            rise = (max(other.level, height) - body.level) * body.width
-            if rise > left:
-                body.level += left / body.width
-                left = 0.0
-                break
-            left -= max(rise, 0.0)
-            other.level = max(other.level, body.level + max(rise, 0.0) / body.width)
-            for mine in body.cells:
-                owner[mine] = other
-            other.cells += body.cells
-            other.width += body.width
-            other.shore = list(merge(sorted(other.shore), sorted(body.shore)))
-            body = other
-        elif height < body.level - _EPS:
-            cell, body = shore_cell, other  # over the saddle and down the far side
-        else:
-            rise = (height - body.level) * body.width
-            if rise >= left:
-                body.level += left / body.width
-                left = 0.0
-                break
-            left -= rise
-            body.level = max(body.level, height)
-            if leaving:
-                lost_at = ground.point_of(*divmod(shore_cell, nx))
-                break
-            if other is None:
-                heappop(body.shore)
-                wet(body, shore_cell)
-            else:
-                body = other
-    bodies = {id(one): one for one in owner.values()}.values()
-    pools = []
-    for one in bodies:
-        cells = np.zeros(ny * nx, dtype=bool)
-        cells[one.cells] = True
-        pools.append(_pool(ground, z, cells.reshape(ny, nx) & (z < one.level), one.level))
-    pools = [pool for pool in pools if pool.volume_ml > _EPS]
-    return Filled(tuple(pools), left * ground.cell_area / 1000 if lost_at else 0.0, lost_at)

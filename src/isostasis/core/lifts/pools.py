@@ -15,8 +15,9 @@ from ..document.scene import Base, Lift, Patch, Tint
 from ..fault import Faults, fault
 from ..figure import Figure
 from ..ground.field import Ground, tilted
-from ..ground.filling import Filled, Overrun, Pool, brim, fill_from, held, level_for_volume, outlets, pools_at_level
+from ..ground.filling import Filled, Overrun, Pool, brim, held, level_for_volume, outlets, pools_at_level
 from ..ground.raster import Array
+from ..ground.spill import fill_from
 from ..mixing.parts import wet
 from .site import Cover, Labels, Site, cell_areas
 from .thirst import drinks
@@ -74,7 +75,7 @@ def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
 
 @lru_cache(maxsize=256)
 def _by_volume(ground: Ground, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
-    return fill_from(ground, tilted(ground, base), base, start, volume_ml)
+    return fill_from(ground, base, start, volume_ml)
 
 
 @dataclass(frozen=True, slots=True)

@@ -134,12 +134,20 @@ def with_level(lift: PourLift, level: float, lowest: float) -> PourLift:
     return lift.model_copy(update=update)
 
 
-def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, look: Look = WHOLE) -> Tried:
-    """The pour of a scene, at its own level or another. Raises Faults."""
+def _lift_of(scene: Scene, lift_id: str) -> PourLift:
+    """The pour of that id. Raises Faults."""
     try:
         lift = scene.lift(lift_id)
     except KeyError:
         raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
+    if not isinstance(lift, PourLift):
+        raise fault("lift", f"'{lift_id}' is no pour", "choose one on Pour")
+    return lift
+
+
+def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, look: Look = WHOLE) -> Tried:
+    """The pour of a scene, at its own level or another. Raises Faults."""
+    lift = _lift_of(scene, lift_id)
     site = site_of(scene, lift_id)
     z = tilted(site.ground, scene.base)
     lowest = float(z[lowest_cell(site, z)])
@@ -242,14 +250,13 @@ def poured_so_far(slug: str) -> str:
     share = _mm("share", "from 0 to 1")
     if not 0 < share <= 1:
         raise fault("share", f"{share:g} is no share of a pour", "give more than 0 and at most 1")
-    lift_id = request.args.get("lift", "")
-    whole = attempt(scene, lift_id, None, None, look_of(slug))
-    lift = so_far(whole.lift, whole.site, share)
-    cut_y = _mm("cut", "from the south edge") if "cut" in request.args else middle_of(whole.lift, whole.site)
-    fill = filled(lift, whole.site)
+    whole = _lift_of(scene, request.args.get("lift", ""))
+    site = site_of(scene, whole.id)
+    lift = so_far(whole, site, share)
+    cut_y = _mm("cut", "from the south edge") if "cut" in request.args else middle_of(whole, site)
+    fill = filled(lift, site)
     deepest = max((pool.deepest_mm for pool in fill.pools), default=0.0)
-    row = row_of(whole.site.ground, cut_y)
-    water = water_of(lift, whole.site, (max(deepest, 1e-3),), row, frame_of(scene, look_of(slug)))
+    water = water_of(lift, site, (max(deepest, 1e-3),), row_of(site.ground, cut_y), frame_of(scene, look_of(slug)))
     return render_template(
         "pour/_so_far.html",
         water=water,
@@ -257,7 +264,7 @@ def poured_so_far(slug: str) -> str:
         ml=sum(pool.volume_ml for pool in fill.pools),
         pools=fill.pools,
         deepest=deepest,
-        at=whole.site.ground.point_of(*max(fill.pools, key=lambda one: one.deepest_mm).lowest),
+        at=site.ground.point_of(*max(fill.pools, key=lambda one: one.deepest_mm).lowest),
     )
 
 
