@@ -12,6 +12,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -62,7 +63,7 @@ def _best(action: Callable[[], object], times: int) -> float:
 
 def forget_stages() -> None:
     """Empty every cache of a stage of the plan; keep what follows from labels alone."""
-    from .core.ground import field, raster
+    from .core.ground import field, raster, spill, surface
     from .core.ground.forms import mound
     from .core.hardening import layer
     from .core.lifts import pools, pour_heat, shell, site, skin, texture
@@ -77,6 +78,8 @@ def forget_stages() -> None:
         mound._profile,
         site.covers,
         site.cell_areas,
+        surface.slopes,
+        spill.basins_of,
         skin._filled,
         skin._laid,
         shell._laid,
@@ -180,7 +183,7 @@ def _spill() -> list[Mark]:
         times.append(_best(pour, 3))
         sizes.append(side * side)
         if side == 1000:
-            ratio = times[-1] / _best(lambda seed=seed, z=z: reconstruction(seed, z, method="erosion"), 3)
+            ratio = times[-1] / _best(partial(reconstruction, seed, z, method="erosion"), 3)
     exponent = float(np.polyfit(np.log(sizes), np.log(times), 1)[0])
     # n log n between the least and the greatest size has this exponent; a twentieth more is noise.
     most = float(np.log(sizes[-1] * np.log(sizes[-1]) / sizes[0] / np.log(sizes[0])) / np.log(sizes[-1] / sizes[0]))

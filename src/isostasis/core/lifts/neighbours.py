@@ -118,20 +118,28 @@ def _coated(lift: Lift, site: Site, labels: Labels) -> str:
     return ""
 
 
+def _here(rule: NeighbourRule, lift: Lift, attacked: set[str]) -> bool:
+    """Whether a rule can be judged from a lift's own site, and means it."""
+    if rule.attacks:
+        return bool(attacked.intersection(rule.on))
+    return lift.kind in rule.lays and "damp" not in rule.on and "step" not in rule.beside
+
+
 def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
     """Rules that bite between a lift and what it lies on or ends beside, castings and porous beds included. Raises
     Faults for what is refused."""
     if site.cover.face:
         return ()
     ground, cell = site.ground, site.ground.cell_mm
-    mine, top, coat = _ground_under(lift, site, labels), tops(site.ground, labels), _coated(lift, site, labels)
     attacked = {
         family for part in labels.mix_of(lift).ingredients for family in labels.materials[part.material].attacks
     }
+    rules = [rule for rule in shipped().neighbours if _here(rule, lift, attacked)]
+    if not rules:
+        return ()
+    mine, coat = _ground_under(lift, site, labels), _coated(lift, site, labels)
     found: list[Check | None] = []
-    for rule in shipped().neighbours:
-        if (lift.kind not in rule.lays and not rule.attacks) or (rule.attacks and not attacked.intersection(rule.on)):
-            continue
+    for rule in rules:
         if "pour" in rule.lays and labels.mix_of(lift).reacts is None:
             continue  # glue water is meant to be drunk
         if rule.most_layers is not None and getattr(lift, "layers", 0) > rule.most_layers:
@@ -157,7 +165,9 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
                     piece = share_of(line, ground.shape, cell) >= 0.5
                     found.append(_along(rule, lift, form.title, _edges(mine, piece, cell), cell))
         elif rule.on:
-            cells = mine if coat in rule.on else mine & np.isin(top, rule.on) if not coat else np.zeros_like(mine)
+            cells = mine if coat in rule.on else np.zeros_like(mine)
+            if not coat:
+                cells = mine & np.isin(tops(ground, labels), rule.on)
             found.append(_over(rule, lift, rule.on[0], cells, cell))
     return tuple(check for check in found if check)
 
