@@ -12,7 +12,7 @@ from isostasis.core.colour.light import linear
 from isostasis.core.colour.tint import drop_strength, drops_to_hide, layer_look, tinted
 from isostasis.core.hardening.cure import isothermal_hours
 from isostasis.core.hardening.flow import channel_reach, least_cover, mobility, puddle_reach
-from isostasis.core.lifts.pour_course import curves, flow, tint_chips, waves
+from isostasis.core.lifts.pour_course import curves, dams, flow, tint_chips, waves
 from isostasis.core.lifts.site import Labels
 from isostasis.core.plan import plan
 from isostasis.core.schools import pours, rooms
@@ -137,3 +137,24 @@ def test_a_warmer_room_is_sooner_and_hotter():
     assert [one.name for one in found] == ["12 °C", "18 °C", "23 °C"]
     assert found[0].whole_h.number > found[1].whole_h.number > found[2].whole_h.number
     assert found[0].peak_c.number < found[1].peak_c.number < found[2].peak_c.number
+
+
+def test_what_leans_on_a_dam_and_what_a_leak_would_lose():
+    data = pond(SKIN, SEAL, level_mm=40)
+    data["base"]["dammed"] = "all"
+    scene = resolved(data)
+    made = plan(scene)
+    found = dams(scene.lift("water"), made.built.stages["water"].site, Labels.of(scene))
+    assert found.length_mm.number == pytest.approx(2 * (300 + 200), rel=0.02)
+    assert found.height_mm.number == pytest.approx(7, abs=0.1)  # 30 of foam and 3 of skin
+    above = 300 * 200 * 7 / 1000
+    assert found.foot_leak_ml.number == pytest.approx(above, rel=0.02)
+    assert found.half_leak_ml.number == pytest.approx(above / 2, rel=0.02)
+    assert dams(*asked(depth_mm=8)[2:]) is None
+
+
+def test_the_kept_cup_gels_near_its_layer():
+    *_, lift, site, labels = asked(mix="coating-resin", depth_mm=3)
+    made = flow(lift, site, labels)
+    layer = next(term.value for term in made.cup_h.working if "layer" in term.what)
+    assert 0.5 * layer < made.cup_h.number < 1.5 * layer

@@ -180,7 +180,8 @@ def test_windows_on_their_axis():
     water = made.lifts["lake-water"]
     axis = time_axis(water.windows, water.hours.full.value)
     assert [bar.text for bar in axis.bars] == [window.what for window in water.windows]
-    hours_per_px = water.windows[1].to_h / axis.bars[1].width
+    dust = [window.what for window in water.windows].index("dust cover on")
+    hours_per_px = water.windows[dust].to_h / axis.bars[dust].width
     for bar, window in zip(axis.bars, water.windows, strict=True):
         assert bar.x * hours_per_px == pytest.approx(window.from_h, abs=0.02)
         assert bar.open_end == (window.to_h is None)

@@ -21,7 +21,7 @@ def test_how_a_pour_goes(reader):
         assert words in text
     assert page.count('class="line') >= 6 and "core 19" in html.unescape(page)
     urls = [html.unescape(url) for url in re.findall(r'hx-get="([^"]+course/working[^"]+)"', page)]
-    assert len(urls) == 6
+    assert len(urls) == 7
     for url in urls:
         assert 'class="law"' in reader.get(url).text
     reader.get("/s/hollin-delf/pour/course/working?lift=lake-water&figure=nothing", 422)

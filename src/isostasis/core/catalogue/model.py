@@ -85,7 +85,7 @@ class Material(Entry):
     name: str
     family: Literal[
         "water", "powder", "grain", "binder", "wetting", "seal", "varnish", "resin", "colour", "foam", "paper", "cloth",
-        "board", "glue", "paste",
+        "board", "glue", "paste", "tissue",
     ]  # fmt: skip
     density: Positive
     particle_density: Positive | None = None

@@ -10,9 +10,9 @@ from types import ModuleType
 from typing import get_args
 
 from ..document.scene import Lift
-from . import coat, fix, pour, shell, skin, texture
+from . import coat, fix, pour, shell, skin, texture, waves
 
-LIFT_MODULES: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour)
+LIFT_MODULES: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves)
 
 LIFT_MODELS: tuple[type[Lift], ...] = tuple(module.MODEL for module in LIFT_MODULES)
 _BY_KIND = {get_args(module.MODEL.model_fields["kind"].annotation)[0]: module for module in LIFT_MODULES}

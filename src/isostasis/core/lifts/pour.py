@@ -373,11 +373,17 @@ def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: b
         windows.append(Window("next lift bonds", last.gel_h, end))
         if end is not None:
             windows.append(Window("scuff before the next lift", end, None))
+    if last.full_h is not None:
+        windows.append(Window("cured through", last.full_h, None))
     if last.hard_h is not None:
         windows.insert(1, Window("dust cover on", 0.0, last.hard_h))
         if dammed:
-            windows.append(Window("dam and tape off", last.hard_h, 2 * last.hard_h))
-    return tuple(windows)
+            windows.append(
+                Window("dam and tape off", last.hard_h, 2 * last.hard_h, "a nail marks it, it does not give")
+            )
+        windows.append(Window("trim the rim with a blade", last.hard_h, 2 * last.hard_h, "it cuts like cheese"))
+        windows.append(Window("handle it", 2 * last.hard_h, None, "no print from a warm thumb"))
+    return tuple(sorted(windows, key=lambda one: one.from_h))
 
 
 def _pool_figures(pool: Pool) -> PoolFigures:

@@ -7,10 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..catalogue import Material
+from ..catalogue import Material, Mix
 from ..colour.light import Colours, hexed, linear
 from ..colour.tint import drop_strength, drops_to_hide, tinted
 from ..figure import Figure, Term
+from ..ground.field import tilted
+from ..ground.filling import volume_for_level
+from ..ground.meniscus import shore
 from ..ground.raster import Array
 from ..hardening.flow import (
     bubble_height,
@@ -20,6 +23,7 @@ from ..hardening.flow import (
     puddle_reach,
     wave_kept,
 )
+from ..hardening.layer import RESIN, gel_in_cup, heat_from_label
 from ..mixing.parts import wet
 from .pools import PourLift
 from .pour import Stood, split_of, stood_of
@@ -27,6 +31,7 @@ from .site import Labels, Site
 
 POINTS = 120  # of a curve: what a screen shows
 RIPPLES_MM = (5.0, 15.0, 40.0)
+KEPT_CUP = 0.05  # of the cup, left on its walls and floor
 KEPT = 0.01  # of a ripple: less is nothing
 BUBBLE_MM = 0.5
 BED_CONTRAST = 0.35  # how much darker the dark parts of a bed are than its mean light, craft estimate
@@ -90,6 +95,52 @@ class Flow:
     points: Figure
     closes_mm: Figure
     bubble_mm: Figure
+    cup_h: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Dam:
+    """What stands against the base's edge: mm of dam that is wetted, how high, and ml that a leak at its foot, and one
+    half way up, would lose."""
+
+    length_mm: Figure
+    height_mm: Figure
+    foot_leak_ml: Figure
+    half_leak_ml: Figure
+
+
+def dams(lift: PourLift, site: Site, labels: Labels) -> Dam | None:
+    """The dam that a pour leans on. None where no edge holds it."""
+    stood, ground = stood_of(lift, site, labels), site.ground
+    z = tilted(ground, site.scene.base)
+    wet = np.zeros(z.shape, dtype=bool)
+    level = stood.deepest.level_mm
+    length = 0.0
+    for pool in stood.fill.pools:
+        wet |= pool.cells
+        length += shore(ground, z, pool)[2]
+    if length <= 0:
+        return None
+    padded = np.pad(ground.on_base, 1)
+    inner = padded[:-2, 1:-1] & padded[2:, 1:-1] & padded[1:-1, :-2] & padded[1:-1, 2:]
+    edge = wet & ground.on_base & ~inner
+    foot = float(z[edge].min()) if edge.any() else level
+    half = (foot + level) / 2
+
+    def lost(at: float) -> float:
+        return sum(
+            pool.volume_ml
+            - volume_for_level(z[pool.cells], ground.cell_area, min(at, pool.level_mm), ground.inside[pool.cells])
+            for pool in stood.fill.pools
+        )
+
+    stands = Term("level", level, "mm")
+    return Dam(
+        Figure(length, "mm", "edge of the base under water", (stands,)),
+        Figure(level - foot, "mm", "level − lowest ground at that edge", (stands, Term("foot", foot, "mm"))),
+        Figure(lost(foot), "ml", "what stands above the leak, all pools", (stands, Term("leak at", foot, "mm"))),
+        Figure(lost(half), "ml", "what stands above the leak, all pools", (stands, Term("leak at", half, "mm"))),
+    )
 
 
 def flow(lift: PourLift, site: Site, labels: Labels) -> Flow | None:
@@ -125,7 +176,18 @@ def flow(lift: PourLift, site: Site, labels: Labels) -> Flow | None:
                (Term("contact angle", mix.reacts.contact_angle_deg + 10, "deg", "advancing, craft estimate"),)),
         Figure(bubble_height(BUBBLE_MM, mobile, density), "mm", "ρ g d² / 12 μ to the gel (Hadamard, Rybczynski)",
                (Term("bubble", BUBBLE_MM, "mm"), thick, gel, Term("lift", plan.depths[0], "mm", "what it must rise"))),
+        _kept_cup(lift, site, labels, mix, plan.courses[0][0].gel_h or 0.0),
     )  # fmt: skip
+
+
+def _kept_cup(lift: PourLift, site: Site, labels: Labels, mix: Mix, gel_h: float) -> Figure:
+    """When what is left in the mixing cup gels, beside the layer."""
+    assert mix.reacts is not None
+    heat = heat_from_label(mix.reacts, mix.thermal or RESIN)
+    kept = site.bench.cup_ml * KEPT_CUP
+    hours = gel_in_cup(mix.reacts, kept, heat.j_g, site.climate.temp_c[0])
+    terms = Term("left in the cup", kept, "ml", "a twentieth of your cup"), Term("the layer gels after", gel_h, "h")
+    return Figure(hours, "h", "the rest in the cup, its own heat kept in (lumped)", terms)
 
 
 def _size(stood: Stood, site: Site) -> tuple[float, float]:

@@ -220,12 +220,14 @@ class Water:
     level_mm: float
     handle_x: float
     patch: str
+    lost: tuple[float, float] | None = None  # where it runs over an open edge
 
 
 def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, frame: Frame) -> Water:
     """A pour drawn: its pools on the plan, its lifts along the cut, the place of its level's handle."""
     z = tilted(site.ground, site.scene.base)
-    pools = filled(lift, site).pools
+    fill = filled(lift, site)
+    pools = fill.pools
     largest = max(pools, key=lambda pool: pool.volume_ml)
     cuts: list[tuple[str, int]] = []
     top = 0.0
@@ -243,6 +245,7 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
         largest.level_mm,
         min(max(frame.x(middle), frame.left + 70), frame.left + frame.plan_width),
         site.patch.id,
+        (frame.x(fill.lost_at[0]), frame.y(fill.lost_at[1])) if fill.lost_at else None,
     )
 
 

@@ -240,6 +240,11 @@ def _pour(data: Document) -> None:
     data["mix"] = request.form.get("mix", "")
 
 
+def _waves(data: Document) -> None:
+    data["mix"] = request.form.get("mix", "")
+    data["layers"] = _whole("layers")
+
+
 _FIELDS: dict[str, Callable[[Document], None]] = {
     "shell": _shell,
     "skin": _skin,
@@ -247,6 +252,7 @@ _FIELDS: dict[str, Callable[[Document], None]] = {
     "fix": _fix,
     "coat": _coat,
     "pour": _pour,
+    "waves": _waves,
 }
 
 

@@ -13,7 +13,7 @@ from ...core.colour.light import linear
 from ...core.fault import fault
 from ...core.figure import Figure, at_path
 from ...core.lifts.pools import PourLift
-from ...core.lifts.pour_course import TintChips, curves, flow, tint_chips, waves
+from ...core.lifts.pour_course import TintChips, curves, dams, flow, tint_chips, waves
 from ...core.schools import PourSchool, pours, rooms
 from ...core.surface import FOAM, looks
 from ..frame.opened import Document, Opened, edit, entry, materials_of, numeral_of, open_scene
@@ -175,6 +175,7 @@ def course(slug: str) -> str:
         count=len(opened.plan.lifts[lift.id].layers),
         wave=wave_chart(opened, lift),
         flow=flow(lift, opened.plan.built.stages[lift.id].site, opened.labels),
+        dam=dams(lift, opened.plan.built.stages[lift.id].site, opened.labels),
         chips=_chips(opened, lift),
         inks=materials_of(opened, "colour"),
         wide=WIDE,
@@ -193,9 +194,10 @@ def course_working(slug: str) -> str:
     if name == "hides":
         figure = _chips(opened, lift).hides
     else:
-        made = flow(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+        kind = dams if name.startswith("dam.") else flow
+        made: object = kind(lift, opened.plan.built.stages[lift.id].site, opened.labels)
         try:
-            figure = at_path(made, name)
+            figure = at_path(made, name.removeprefix("dam."))
         except KeyError:
             figure = None
     if not isinstance(figure, Figure):

@@ -104,6 +104,7 @@ class Tried:
     lowest_mm: float
     most_mm: float | None
     whole: Figure
+    patch_mm2: float
     figures: dict[str, str]  # what a figure's working is asked with, beside its path
 
     @property
@@ -168,6 +169,7 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
         lowest_mm=lowest,
         most_mm=max(brim.level_mm, *levels) if brim else None,
         whole=whole_hours(work),
+        patch_mm2=float(site.cover.share.sum()) * site.ground.cell_area,
         figures=query,
     )
 
