@@ -25,6 +25,7 @@ VIEWS = (
     ("steps", "/s/hollin-delf/layup/steps", DESK, "light"),
     ("layup-shell", "/s/hollin-delf/layup?patch=spoil-heap", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
+    ("course", "/s/hollin-delf/pour/course?lift=lake-water&number=3", DESK, "light"),
     ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),

@@ -268,3 +268,36 @@ def test_a_slider_reflows_every_hour(page, saved):
     page.locator("#lift-benches-skin > summary").click()
     expect(hard).not_to_have_text(before)
     expect(hard).to_be_visible()
+
+
+def test_a_pour_is_filled_little_by_little_and_sounded(page):
+    page.goto("/s/hollin-delf/pour?lift=lake-water")
+    words, water = page.locator("#so-far-words"), page.locator("#live-cut path")
+    expect(words).to_have_text("all of it")
+    whole = water.first.get_attribute("d")
+    page.locator("#so-far").press("Home")
+    expect(words).to_contain_text("so far")
+    first = words.inner_text()
+    assert water.first.get_attribute("d") != whole
+    page.locator("#so-far").press("PageUp")
+    expect(words).not_to_have_text(first)
+    # The pointer over the lake says how deep it is; off it, nothing.
+    box = page.locator("#live-plan path").first.bounding_box()
+    with page.expect_response(re.compile("depths.json")):
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2 + 25)
+    page.mouse.move(box["x"] + box["width"] / 2 + 2, box["y"] + box["height"] / 2 + 25)
+    expect(page.locator("#sounding text")).to_have_text(re.compile(r"^2\d\.\d mm$"))
+    page.mouse.move(box["x"] - 60, box["y"] + box["height"] + 30)
+    expect(page.locator("#sounding")).to_have_attribute("visibility", "hidden")
+
+
+def test_a_course_is_read_with_the_pointer_and_the_keys(page):
+    page.goto("/s/hollin-delf/pour/course?lift=lake-water")
+    chart = page.locator("figure.chart").first
+    reads = chart.locator(".reads")
+    expect(reads).to_contain_text("move along it")
+    chart.locator("svg").hover()
+    expect(reads).to_have_text(re.compile(r"core [\d.]+ °C, top [\d.]+ °C, cured \d+%"))
+    before = reads.inner_text()
+    chart.locator("svg").press("ArrowRight")
+    expect(reads).not_to_have_text(before)
