@@ -99,7 +99,7 @@ def channel_reach(per_width_mm2: float, mobile: float, density: float) -> float:
     has its say. Source: Huppert (1982), for a volume let go at one end.
 
     >>> round(channel_reach(500, 600 / 0.8, 1110))
-    370
+    286
     """
     if per_width_mm2 < 0 or mobile < 0 or density <= 0:
         raise ValueError("a volume and a time are 0 or more, a density above 0")
@@ -113,7 +113,7 @@ def puddle_reach(volume_ml: float, mobile: float, density: float) -> float:
     Source: Huppert (1982), for a volume let go at a point.
 
     >>> round(puddle_reach(100, 600 / 0.8, 1110))
-    157
+    180
     """
     if volume_ml < 0 or mobile < 0 or density <= 0:
         raise ValueError("a volume and a time are 0 or more, a density above 0")

@@ -13,7 +13,7 @@ from ..ground.field import Ground
 from ..hardening.drying import CRITICAL_SHARE, open_hours
 from ..mixing.parts import wet
 from .amount import mixed
-from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span, true_area
+from .site import WONT_DRY, Course, Hours, Labels, Layer, LiftPlan, Site, Window, Work, span, true_area
 from .wet_film import drying_hours, next_and_full
 
 FILM_MM = 0.10  # a brushed coat where the label gives none
@@ -109,11 +109,7 @@ def work(lift: Coat, site: Site, labels: Labels) -> Work:
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
-    warnings = (
-        ()
-        if next_h.value is not None
-        else (Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."),)
-    )
+    warnings = () if next_h.value is not None else (WONT_DRY,)
     depth = Figure(film, "mm", "wet film of one coat", (film_term,))
     layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", terms[:2])) for need in needs)
     stays = wet(mix, labels.materials).stays

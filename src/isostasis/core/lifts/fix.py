@@ -16,7 +16,7 @@ from ..mixing.batches import split
 from ..mixing.grains import DRY_REACH, FULL, HOLD, WETTING_SHARE, bed_of, hold_words, taken_up
 from ..mixing.parts import wet
 from .amount import measured_out
-from .site import Course, Fixing, Hours, Ingredient, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span
+from .site import WONT_DRY, Course, Fixing, Hours, Ingredient, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span
 from .texture import Texture, held, placed_ml
 from .wet_film import drying_hours, next_and_full
 
@@ -190,5 +190,5 @@ def _warnings(
         text = "Unwetted, glue water beads on fines and binds a third as deep: wet it first."
         found.append(Notice("beads", text))
     if next_h.value is None:
-        found.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
+        found.append(WONT_DRY)
     return tuple(found)

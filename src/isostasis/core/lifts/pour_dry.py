@@ -9,7 +9,7 @@ from ..hardening.drying import READY_SHARE, coats_to_reach, open_hours
 from ..mixing.parts import wet
 from .amount import mixed
 from .pools import MOST_LIFTS, PourLift, stays_of
-from .site import Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
+from .site import WONT_DRY, Course, Hours, Labels, Layer, LiftPlan, Notice, PoolFigures, Site, Window, Work, span
 from .wet_film import drying_hours
 
 
@@ -88,7 +88,7 @@ def dried(
             Window("clear: the next coat", clear.value, None, "no milk in it anywhere"),
         ]
     warnings = [] if clear.value is not None else [
-        Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room.")]  # fmt: skip
+        WONT_DRY]  # fmt: skip
     if film > (mix.pour_mm or film) + 1e-6:
         text = f"A coat of {film:.2g} mm wet skins over before its depth is dry: {mix.pour_mm:g} mm at most."
         warnings.append(Notice("too-deep", text))

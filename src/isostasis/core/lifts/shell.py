@@ -22,6 +22,7 @@ from ..mixing.batches import Batches
 from ..mixing.parts import BOUND_WATER
 from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
 from .site import (
+    WONT_DRY,
     Course,
     Cover,
     Hours,
@@ -278,7 +279,7 @@ def _warnings(
         text = f"Change the tub's water {times}: clouded with plaster it sets the cloth in {CLOUDED:g} of the time."
         notices.append(Notice("change-the-tub", text))
     if next_h.value is None:
-        notices.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
+        notices.append(WONT_DRY)
     return tuple(notices)
 
 

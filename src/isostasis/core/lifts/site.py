@@ -341,6 +341,9 @@ class Notice:
         return self._reason
 
 
+WONT_DRY = Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room.")
+
+
 @dataclass(frozen=True, slots=True)
 class Strips:
     """Cloth cut for one copy: strips in all, the rolls that they come from, what a covered m2 costs if it is priced."""

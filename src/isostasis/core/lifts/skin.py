@@ -24,6 +24,7 @@ from ..mixing.consistency import Purpose, for_purpose
 from ..mixing.parts import water_ratio, wet
 from .amount import mixed
 from .site import (
+    WONT_DRY,
     Course,
     Cover,
     Hours,
@@ -287,5 +288,5 @@ def _warnings(lift: Skin, mix: Mix, site: Site, deepest: float, next_h: Figure, 
         text = f"A lump of {deepest:.0f} mm heats as it sets and may soften the foam under it: fill with foam first."
         notices.append(Notice("sets-hot", text))
     if next_h.value is None:
-        notices.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
+        notices.append(WONT_DRY)
     return tuple(notices)

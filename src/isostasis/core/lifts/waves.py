@@ -16,7 +16,21 @@ from ..ground.offset import laid
 from ..hardening.drying import open_hours
 from ..mixing.parts import wet
 from .amount import mixed
-from .site import Course, Hours, Ingredient, Labels, Layer, LiftPlan, Notice, Site, Window, Work, span, true_area
+from .site import (
+    WONT_DRY,
+    Course,
+    Hours,
+    Ingredient,
+    Labels,
+    Layer,
+    LiftPlan,
+    Notice,
+    Site,
+    Window,
+    Work,
+    span,
+    true_area,
+)
 from .wet_film import next_and_full
 
 GLUE_MM = 0.30  # of thinned glue that one layer takes up, craft estimate
@@ -91,7 +105,7 @@ def work(lift: Waves, site: Site, labels: Labels) -> Work:
         text = f"{lift.layers} layers at once stay soft beneath: lay {MOST_LAYERS}, let them dry, then the rest."
         warnings.append(Notice("stays-soft", text))
     if next_h.value is None:
-        warnings.append(Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room."))
+        warnings.append(WONT_DRY)
     layer = Layer(
         Figure(each, "mm", "paper + glue once its water has left", (count,)),
         Figure(volume.number / lift.layers, "ml", "of all layers", (volume.term("all"),)),

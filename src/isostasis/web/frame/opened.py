@@ -16,6 +16,7 @@ from werkzeug.wrappers import Response as BaseResponse
 from ...core.catalogue import shipped
 from ...core.document import Scene
 from ...core.fault import fault
+from ...core.lifts.pools import PourLift
 from ...core.lifts.site import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, NotAMeasure, Quantity, parse, show
@@ -203,3 +204,14 @@ def poured_of(opened: Opened) -> list[tuple[str, str]]:
     known = {**shipped().mixes, **opened.labels.mixes}
     dries = [one for one in mixes_of(opened, "binder", "seal") if known[one[0]].pour_mm]
     return [*mixes_of(opened, "resin"), *dries]
+
+
+def pour_of(scene: Scene, lift_id: str) -> PourLift:
+    """The scene's pour of that id. Raises Faults."""
+    try:
+        lift = scene.lift(lift_id)
+    except KeyError:
+        raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
+    if not isinstance(lift, PourLift):
+        raise fault("lift", f"'{lift_id}' is no pour of this scene", "choose one on Pour")
+    return lift

@@ -15,7 +15,6 @@ from ...core.colour.blend import gradient_recipes
 from ...core.colour.recipe import Recipe, judge, nearest
 from ...core.fault import Faults, fault
 from ...core.lifts.bands import bands
-from ...core.lifts.pools import PourLift
 from ...core.mixing.grains import sack_for
 from ...core.units import NotAMeasure, parse
 from ...store import settings
@@ -31,6 +30,7 @@ from ..frame.opened import (
     new_id,
     numeral_of,
     open_scene,
+    pour_of,
     whole_of,
 )
 from .views import blueprint
@@ -245,19 +245,11 @@ def sieve() -> Response:
     return go(back if back.startswith("/s/") else "/")
 
 
-def _pour(opened: Opened, lift_id: str) -> PourLift:
-    for patch in opened.scene.patches:
-        for lift in patch.lifts:
-            if lift.id == lift_id and isinstance(lift, PourLift):
-                return lift
-    raise fault("lift", f"'{lift_id}' is no pour of this scene", "choose one on its lay-up")
-
-
 @blueprint.get("/s/<slug>/layup/bands")
 def depth_bands(slug: str) -> str:
     """The bed of a pour in bands from shore to deep, and the paint that each takes."""
     opened = open_scene(slug)
-    lift = _pour(opened, request.args.get("lift", ""))
+    lift = pour_of(opened.scene, request.args.get("lift", ""))
     count = whole_of(request.args.get("bands") or "4", "bands")
     coats = whole_of(request.args.get("coats") or "1", "coats")
     if not 2 <= count <= MOST_MIXES or not 1 <= coats <= 20:
@@ -289,7 +281,7 @@ def depth_bands(slug: str) -> str:
 def band_working(slug: str) -> str:
     """The terms of a figure of one band, asked as the page is."""
     opened = open_scene(slug)
-    lift = _pour(opened, request.args.get("lift", ""))
+    lift = pour_of(opened.scene, request.args.get("lift", ""))
     known = shipped().materials
     site = opened.plan.built.stages[lift.id].site
     try:

@@ -16,7 +16,7 @@ from ...core.lifts.pools import PourLift
 from ...core.lifts.pour_course import TintChips, curves, dams, flow, tint_chips, waves
 from ...core.schools import PourSchool, pours, rooms
 from ...core.surface import FOAM, looks
-from ..frame.opened import Document, Opened, edit, entry, materials_of, numeral_of, open_scene
+from ..frame.opened import Document, Opened, edit, entry, materials_of, numeral_of, open_scene, pour_of
 from .views import blueprint
 
 WIDE, HIGH = 640.0, 220.0  # px of a chart's inside
@@ -134,14 +134,6 @@ def wave_chart(opened: Opened, lift: PourLift) -> Chart | None:
     )
 
 
-def _lift(opened: Opened, lift_id: str) -> PourLift:
-    for patch in opened.scene.patches:
-        for lift in patch.lifts:
-            if lift.id == lift_id and isinstance(lift, PourLift):
-                return lift
-    raise fault("lift", f"'{lift_id}' is no pour of this scene", "choose one on Pour")
-
-
 def _chips(opened: Opened, lift: PourLift) -> TintChips:
     """The tint that is asked for, else the pour's own, over the bed as its lay-up leaves it."""
     patch = opened.scene.patch_of(lift.id)
@@ -163,7 +155,7 @@ def _chips(opened: Opened, lift: PourLift) -> TintChips:
 def course(slug: str) -> str:
     """Heat, cure, waves, reach, bubbles, tint: how a pour goes."""
     opened = open_scene(slug)
-    lift = _lift(opened, request.args.get("lift", ""))
+    lift = pour_of(opened.scene, request.args.get("lift", ""))
     number = request.args.get("number", 1, type=int)
     return render_template(
         "pour/course.html",
@@ -188,7 +180,7 @@ def course(slug: str) -> str:
 def course_working(slug: str) -> str:
     """The terms of a figure of the course: how it flows, or how much tint hides the bed."""
     opened = open_scene(slug)
-    lift = _lift(opened, request.args.get("lift", ""))
+    lift = pour_of(opened.scene, request.args.get("lift", ""))
     name = request.args.get("figure", "")
     figure: object = None
     if name == "hides":
@@ -215,7 +207,7 @@ def _whatif(opened: Opened, lift: PourLift) -> dict[str, dict[str, PourSchool]]:
 def whatif(slug: str) -> str:
     """The same pour of another resin, and in another room, side by side."""
     opened = open_scene(slug)
-    lift = _lift(opened, request.args.get("lift", ""))
+    lift = pour_of(opened.scene, request.args.get("lift", ""))
     return render_template(
         "pour/whatif.html",
         opened=opened,
@@ -232,7 +224,7 @@ def whatif(slug: str) -> str:
 def whatif_working(slug: str) -> str:
     """The terms of a figure of one way."""
     opened = open_scene(slug)
-    found = _whatif(opened, _lift(opened, request.args.get("lift", "")))
+    found = _whatif(opened, pour_of(opened.scene, request.args.get("lift", "")))
     school = found.get(request.args.get("table", ""), {}).get(request.args.get("way", ""))
     name = request.args.get("figure", "")
     figure = getattr(school, name) if school and name in POUR_HEADS else None

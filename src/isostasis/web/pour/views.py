@@ -32,6 +32,7 @@ from ..frame.opened import (
     measure,
     numeral,
     open_scene,
+    pour_of,
     poured_of,
 )
 from ..ground.views import drawn
@@ -135,20 +136,9 @@ def with_level(lift: PourLift, level: float, lowest: float) -> PourLift:
     return lift.model_copy(update=update)
 
 
-def _lift_of(scene: Scene, lift_id: str) -> PourLift:
-    """The pour of that id. Raises Faults."""
-    try:
-        lift = scene.lift(lift_id)
-    except KeyError:
-        raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
-    if not isinstance(lift, PourLift):
-        raise fault("lift", f"'{lift_id}' is no pour", "choose one on Pour")
-    return lift
-
-
 def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, look: Look = WHOLE) -> Tried:
     """The pour of a scene, at its own level or another. Raises Faults."""
-    lift = _lift_of(scene, lift_id)
+    lift = pour_of(scene, lift_id)
     site = site_of(scene, lift_id)
     z = tilted(site.ground, scene.base)
     lowest = float(z[lowest_cell(site, z)])
@@ -252,7 +242,7 @@ def poured_so_far(slug: str) -> str:
     share = _mm("share", "from 0 to 1")
     if not 0 < share <= 1:
         raise fault("share", f"{share:g} is no share of a pour", "give more than 0 and at most 1")
-    whole = _lift_of(scene, request.args.get("lift", ""))
+    whole = pour_of(scene, request.args.get("lift", ""))
     site = site_of(scene, whole.id)
     lift = so_far(whole, site, share)
     cut_y = _mm("cut", "from the south edge") if "cut" in request.args else middle_of(whole, site)
