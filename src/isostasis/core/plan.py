@@ -275,7 +275,7 @@ def volume_from_bottle(site: Site, lift: PourLift, left_ml: float) -> float:
         if high - low < 1e-3 * left_ml:
             break
     if low <= 0:
-        raise fault("bottle", f"{left_ml:.3g} ml do not even wet the cup", "open another, or pour less deep")
+        raise fault("bottle", f"{left_ml:g} ml do not even wet the cup", "open another, or pour less deep")
     return low
 
 

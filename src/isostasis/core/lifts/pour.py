@@ -21,6 +21,7 @@ from ..hardening.climate import Climate
 from ..hardening.flow import wave_window
 from ..hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
 from ..mixing.parts import wet
+from ..units import show
 from .amount import mixed
 from .pools import PourLift, bed_drinks, displaced_ml, filled, raised, stays_of
 from .pour_dry import depths_of, dried, must_dry
@@ -409,7 +410,7 @@ def _warnings(
         out.append(
             Notice(
                 "lost",
-                f"{fill.lost_ml:.3g} ml run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less.",
+                f"{' '.join(show(fill.lost_ml, 'ml'))} run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less.",
             )
         )
     hottest = max(course[0].peak_c for course in plan.courses)
