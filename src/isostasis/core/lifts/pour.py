@@ -407,12 +407,8 @@ def _warnings(
             out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
     if fill.lost_ml > 0 and fill.lost_at:
         x, y = fill.lost_at
-        out.append(
-            Notice(
-                "lost",
-                f"{' '.join(show(fill.lost_ml, 'ml'))} run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less.",
-            )
-        )
+        lost = " ".join(show(fill.lost_ml, "ml"))
+        out.append(Notice("lost", f"{lost} run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less."))
     hottest = max(course[0].peak_c for course in plan.courses)
     bed = max(course[0].bed_peak_c for course in plan.courses)
     high = max(course[2].peak_c for course in plan.courses)
