@@ -155,3 +155,35 @@ def test_a_shell_is_told_in_strips_and_rolls(run, tmp_path):
     told = run("plan", path).stdout
     assert "Heap shell" in told
     assert "strips from 1 roll" in told
+
+
+HOURS = ("--hours", "mon-fri 19:00-22:00; sat 09:00-17:00")
+
+
+def test_schedule(run):
+    done = run("schedule", DATA / "tarn.json", "--start", "2027-03-01T12:00+01:00", *HOURS, "--json")
+    made = json.loads(done.stdout)
+    assert list(made) == ["status", "finish", "bound", "sessions", "steps"]
+    assert (made["status"], made["finish"]) == ("optimal", made["bound"])
+    steps = json.loads(run("plan", DATA / "tarn.json", "--json").stdout)["steps"]
+    assert [one["id"] for one in made["steps"]] == [one["id"] for one in steps]
+    assert all(one["start"].endswith("+01:00") and one["start"] < one["end"] <= one["ready"] for one in made["steps"])
+    told = run("schedule", DATA / "tarn.json", "--start", "2027-03-01T12:00+01:00", *HOURS).stdout
+    assert told.startswith(f"finished {made['finish']}") and "Mix and pour casting resin" in told
+    late = run(
+        "schedule",
+        DATA / "tarn.json",
+        "--start",
+        "2027-03-01T12:00Z",
+        *HOURS,
+        "--deadline",
+        "2027-03-02T12:00Z",
+        "--json",
+    )
+    assert (
+        json.loads(late.stdout)["status"] == "infeasible" and "after the deadline" in json.loads(late.stdout)["why"][0]
+    )
+    for wrong, said in ((("--start", "soon", *HOURS), "“soon” is no time"),
+                        (("--start", "2027-03-01T12:00Z", "--hours", "whenever"), "is no day with its hours")):  # fmt: skip
+        refused = run("schedule", DATA / "tarn.json", *wrong)
+        assert refused.exit_code == 2 and said in refused.stderr

@@ -107,6 +107,52 @@ def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: 
         click.echo(readable_ground(resolved, found))
 
 
+def _moment(text: str | None, what: str) -> Any:
+    """A time from the command line; without a zone it is meant in this machine's. Exit 2 for what is none."""
+    from datetime import datetime
+
+    if text is None:
+        return None
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError:
+        click.echo(f"{what}: “{text}” is no time; write one such as 2027-03-01T19:00+01:00", err=True)
+        sys.exit(2)
+    return moment if moment.tzinfo else moment.astimezone()
+
+
+@main.command()
+@click.argument("scene")
+@click.option("--start", required=True, help="From when on, such as 2027-03-01T19:00+01:00.")
+@click.option("--hours", required=True, help='Bench hours, such as "mon-fri 19:00-22:00; sat 09:00-17:00".')
+@click.option("--deadline", help="By when it must be finished.")
+@click.option("--json", "as_json", is_flag=True, help="For machines, as docs/formats.md has it.")
+def schedule(scene: str, start: str, hours: str, deadline: str | None, as_json: bool) -> None:
+    """When to do each step of a scene within your bench hours."""
+    from .core.hours import parse_hours
+    from .core.plan import plan as plan_of
+    from .core.schedule import schedule as schedule_of
+
+    resolved = _resolved(scene)
+    begin, end = _moment(start, "start"), _moment(deadline, "deadline")
+    try:
+        steps = plan_of(resolved).steps
+        made = schedule_of(steps, begin, parse_hours(hours), end)
+    except Faults as faults:
+        _refuse(faults)
+    if as_json:
+        click.echo(json.dumps(made.as_json(), indent=1, ensure_ascii=False))
+        return
+    does = {step.id: step.do for step in steps}
+    proved = {"optimal": "proved to be the earliest", "feasible": f"not before {made.bound}"}.get(made.status, "")
+    click.echo(f"finished {made.finish}, in {made.sessions} sessions; {proved}" if made.finish else "it cannot be kept")
+    for reason in made.why or ():
+        click.echo(f"  ! {reason}")
+    for one in sorted(made.steps, key=lambda timed: timed.start):
+        until = f", before {one.window_to[11:16]}" if one.window_to else ""
+        click.echo(f"  {one.start[:16].replace('T', ' ')} to {one.end[11:16]}{until}  {does[one.id]}")
+
+
 @main.command()
 @click.argument("height")
 @click.option("--grade", default=2.5, show_default=True, help="Percent.")
