@@ -36,12 +36,12 @@ def test_plan_reads_standard_input(run):
     assert run("plan", "-", "--json", input=json.dumps(scene_data())).exit_code == 0
 
 
-def test_later_kinds_are_refused_by_name_one_line_each(run):
-    data = {**scene_data("tarn"), "gates": []}
+def test_unknown_keys_are_refused_by_name_one_line_each(run):
+    data = {**scene_data("tarn"), "moods": []}
     done = run("plan", "-", "--json", input=json.dumps(data))
     assert done.exit_code == 2
     assert done.stdout == ""
-    assert done.stderr.splitlines() == ["gates: is not built yet in this version; leave it out"]
+    assert done.stderr.splitlines() == ["moods: is not a key that is known here; leave it out or correct its spelling"]
 
 
 def test_bad_files_are_told(run, tmp_path):
@@ -80,7 +80,7 @@ def test_import_export_and_the_same_figures(run, tmp_path):
 def test_import_takes_all_or_none(run, tmp_path):
     db = tmp_path / "x.db"
     later = tmp_path / "later.json"
-    later.write_text(json.dumps({**scene_data("tarn"), "gates": []}))
+    later.write_text(json.dumps({**scene_data("tarn"), "moods": []}))
     done = run("import", DATA / "tarn-first-kinds.json", later, "--db", db)
     assert done.exit_code == 2
     assert "nothing was taken in" in done.stderr

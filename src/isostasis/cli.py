@@ -122,22 +122,22 @@ def _moment(text: str | None, what: str) -> Any:
 
 
 @main.command()
-@click.argument("scene")
+@click.argument("scenes", nargs=-1, required=True)
 @click.option("--start", required=True, help="From when on, such as 2027-03-01T19:00+01:00.")
 @click.option("--hours", required=True, help='Bench hours, such as "mon-fri 19:00-22:00; sat 09:00-17:00".')
 @click.option("--deadline", help="By when it must be finished.")
 @click.option("--json", "as_json", is_flag=True, help="For machines, as docs/formats.md has it.")
-def schedule(scene: str, start: str, hours: str, deadline: str | None, as_json: bool) -> None:
-    """When to do each step of a scene within your bench hours."""
+def schedule(scenes: tuple[str, ...], start: str, hours: str, deadline: str | None, as_json: bool) -> None:
+    """When to do each step within your bench hours; several scenes share one pair of hands."""
+    from .core.forecast import scheduled, steps_of
     from .core.hours import parse_hours
-    from .core.plan import plan as plan_of
-    from .core.schedule import schedule as schedule_of
+    from .core.schedule import Asked
 
-    resolved = _resolved(scene)
+    resolved = {Path(scene).stem: _resolved(scene) for scene in scenes}
     begin, end = _moment(start, "start"), _moment(deadline, "deadline")
     try:
-        steps = plan_of(resolved).steps
-        made = schedule_of(steps, begin, parse_hours(hours), end)
+        made = scheduled(resolved, Asked(begin, parse_hours(hours), end))
+        steps = steps_of(resolved)(begin)
     except Faults as faults:
         _refuse(faults)
     if as_json:

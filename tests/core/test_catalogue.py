@@ -104,7 +104,7 @@ def test_hazards_of_a_mix_come_from_what_is_in_it():
     lambda: Reacts(hard_h=8, max_depth_mm=6, working_min=25, gel=0.9),
     lambda: Reacts(hard_h=0, max_depth_mm=6, working_min=25),
     lambda: Bench(cup_ml=0),
-    lambda: Bench(cups=3),
+    lambda: Bench(mugs=3),
     lambda: Mix(id="m", name="M", family="skin", ingredients=(), source="x"),
     lambda: Mix(id="m", name="M", family="skin", ingredients=(Part(material="water", parts=0),), source="x"),
     lambda: Material(id="a b", name="M", family="water", density=1, source="x"),

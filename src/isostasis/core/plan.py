@@ -6,7 +6,8 @@ A pure function of the resolved document: screen and command line call the same 
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from itertools import takewhile
+from datetime import datetime
+from itertools import pairwise, takewhile
 from math import ceil, cos, radians
 from typing import Any
 
@@ -28,6 +29,7 @@ from .terrain.joints import crossing, joint_lines, separator
 from .terrain.keep import flat_notices, protections
 
 GLUE_LINE_H = 12.0
+MESS = {"shell": "plaster", "skin": "plaster", "texture": "dust", "resin": "resin"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +98,34 @@ class Step:
     windows: tuple[StepWindow, ...] = ()
     lift: str | None = None
     form: str | None = None
+    gate: str | None = None
+    place: str | None = None
     layer: int | None = None
     _hazards: frozenset[str] = frozenset()
+    _mess: str = ""  # what it dirties bench and hands with; empty for clean work
+    _cup: bool = False  # whether a cup is taken until what is in it has hardened
+    _not_before: datetime | None = None
+    _bowl: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def bowl(self) -> tuple[tuple[str, float], ...]:
+        """(step, minutes): this one uses up that step's bowl if it begins at most so long after its end."""
+        return self._bowl
+
+    @property
+    def mess(self) -> str:
+        """What it dirties bench and hands with; empty for clean work."""
+        return self._mess
+
+    @property
+    def takes_cup(self) -> bool:
+        """Whether a cup is taken until what is in it has hardened."""
+        return self._cup
+
+    @property
+    def not_before(self) -> datetime | None:
+        """When a gate opens; None for what no one has dated, and for steps that are no gates."""
+        return self._not_before
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,7 +228,8 @@ def plan(scene: Scene) -> Plan:
     works = with_shares(works, groups, built, labels)
     casts = {one.form.id: cast(scene, one, labels) for one in built.forms if isinstance(one.form, Casting)}
     form_steps, last_form = _form_steps(scene, built, casts)
-    steps = (*form_steps, *_lift_steps(scene, built, works, casts, last_form))
+    lift_steps = _sharing(scene, groups, works, _lift_steps(scene, built, works, casts, last_form))
+    steps = _gated(scene, (*form_steps, *lift_steps))
     return Plan(
         plan=1,
         scene=scene.name,
@@ -215,6 +244,45 @@ def plan(scene: Scene) -> Plan:
         _build=built,
         _works=works,
     )
+
+
+def _sharing(scene: Scene, groups: tuple[Shared, ...], works: dict[str, Work], steps: list[Step]) -> list[Step]:
+    """The steps, each with those whose bowl it uses up: it must begin early enough to be done within working time."""
+    assert scene.bench is not None
+    bowls: dict[str, dict[str, float]] = {}
+    for group in groups:
+        if len(group.shares) < 2 or group.working_min is None:
+            continue
+        for number in range(group.batches.count):
+            feeds = group.feeds(number)
+            used = sum(part for _, part in feeds) / scene.bench.spread_ml_per_min
+            left = group.working_min - used
+            ids = [_step_ids(share.lift, works[share.lift])[share.layer - 1] for share, _ in feeds]
+            for first, second in pairwise(ids):
+                if first != second and left > 0:
+                    bowls.setdefault(second, {})[first] = left
+    return [replace(step, _bowl=tuple(bowls[step.id].items())) if step.id in bowls else step for step in steps]
+
+
+def _gated(scene: Scene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """The steps behind their gates: a gate that is not done stands before the first step of what it blocks."""
+    closed = [gate for gate in scene.gates if not gate.done]
+    if not closed:
+        return steps
+    first: dict[str, str] = {}
+    for step in steps:
+        for name in (step.lift, step.form):
+            if name:
+                first.setdefault(name, step.id)
+    behind: dict[str, tuple[str, ...]] = {}
+    for gate in closed:
+        for name in gate.blocks:
+            if name in first:
+                behind[first[name]] = (*behind.get(first[name], ()), f"gate-{gate.id}")
+    gates = tuple(
+        Step(f"gate-{gate.id}", gate.name, (), 0.0, 0.0, gate=gate.id, _not_before=gate.not_before) for gate in closed
+    )
+    return (*gates, *(replace(step, after=(*step.after, *behind.get(step.id, ()))) for step in steps))
 
 
 def site_of(scene: Scene, lift_id: str) -> Site:
@@ -343,7 +411,9 @@ def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tup
         wait_h=0.0,
         windows=windows,
         form=form.id,
+        place=form.place,
         _hazards=(_hazards(labels, form.made_of) | {"cutting"}) if foam else _hazards(labels, form.made_of),
+        _mess="foam dust" if foam else "",
     )
 
 
@@ -357,6 +427,7 @@ def _glue_step(one: Shaped, labels: Labels, after: tuple[str, ...]) -> Step:
         hands_on_min=5 + one.area_mm2 / 100 / 200,  # spread at 200 cm2 a minute, craft estimate
         wait_h=line_h,
         form=one.form.id,
+        place=one.form.place,
         _hazards=_hazards(labels, one.form.glue),
     )
 
@@ -371,8 +442,8 @@ def _cast_steps(form: Form, made: CastPlan) -> list[Step]:
         after = (steps[-1].id,) if steps else ()
         steps.append(
             Step(
-                f"cast-{form.id}-{number}", do, after, minutes, demould, form=form.id, layer=number,
-                _hazards=made._hazards,
+                f"cast-{form.id}-{number}", do, after, minutes, demould, form=form.id,
+                place=form.place, layer=number, _hazards=made._hazards, _mess="plaster",
             )
         )  # fmt: skip
     return steps
@@ -522,8 +593,11 @@ def _lift_steps(
                             *(StepWindow(one.what, one.from_h, one.to_h, after[0]) for one in window),
                         ),
                         lift=lift.id,
+                        place=lift.place,
                         layer=number,
                         _hazards=work.hazards,
+                        _mess=MESS.get(work.mix.family if lift.levels_itself else lift.kind, ""),
+                        _cup=work.mix.family == "resin",
                     )
                 )
                 after, window = (step_id,), course.next_window

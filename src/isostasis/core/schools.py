@@ -44,7 +44,7 @@ class School:
     note: str
 
 
-def _with_all(scene: Scene, *families: str) -> Scene:
+def with_all(scene: Scene, *families: str) -> Scene:
     """The scene with the labels of every mix of some families embedded, its own winning."""
     known, own = shipped(), Labels.of(scene)
     mixes = {mix.id: mix for mix in known.mixes.values() if mix.family in families} | own.mixes
@@ -55,7 +55,7 @@ def _with_all(scene: Scene, *families: str) -> Scene:
 
 def skins(scene: Scene, lift_id: str) -> dict[str, School]:
     """The skin `lift_id` of a resolved scene in every compound, by the mix's id. Raises KeyError, Faults."""
-    whole = _with_all(scene, "skin")
+    whole = with_all(scene, "skin")
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     skin = site.lift
     assert isinstance(skin, Skin)
@@ -92,7 +92,7 @@ def _skinned(scene: Scene, site: Site, lift: Skin, labels: Labels) -> School:
 def shells(scene: Scene, lift_id: str) -> dict[str, School]:
     """The shell `lift_id` over everything, only over voids (crumpled paper) and joints, trowelled instead of laid, or
     none. Raises KeyError."""
-    whole = _with_all(scene, "skin")
+    whole = with_all(scene, "skin")
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     lift = site.lift
     assert isinstance(lift, Shell)
@@ -200,7 +200,7 @@ class FixSchool:
 
 def fixes(scene: Scene, lift_id: str) -> dict[str, FixSchool]:
     """The fix `lift_id` with every binder and wetting liquid, by `binder` or `binder+wetting`. Raises KeyError."""
-    whole = _with_all(scene, "binder", "wetting")
+    whole = with_all(scene, "binder", "wetting")
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     fix = site.lift
     assert isinstance(fix, Fix)
@@ -243,7 +243,7 @@ class PourSchool:
 
 def pours(scene: Scene, lift_id: str) -> dict[str, PourSchool]:
     """The pour `lift_id` of every two-part resin, and of what dries in coats, by the mix's id. Raises KeyError."""
-    whole = _with_all(scene, "resin", "binder")
+    whole = with_all(scene, "resin", "binder")
     site, labels = site_of(whole, lift_id), Labels.of(whole)
     mixes = [mix for mix in whole.mixes if mix.reacts or mix.pour_mm]
     return {

@@ -173,7 +173,8 @@ class Price(Entry):
 
 class Bench(Entry):
     """The user's things: tub, mixing bowl and cup, how fast they spread, what a drop and a scoop hold; the steepest
-    grade that their models climb, their stock of risers and shims, the foot of a figure that must stand, prices."""
+    grade that their models climb, their stock of risers and shims, the foot of a figure that must stand, prices;
+    how many cups for resin there are (None: enough), and minutes to set up for messy work and to clean up after it."""
 
     tub_mm: tuple[Positive, Positive] = (300.0, 200.0)
     bowl_ml: Positive = 1500.0
@@ -186,6 +187,9 @@ class Bench(Entry):
     shims_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (2.0, 1.0, 0.5)
     figure_mm: Positive = 25.0
     prices: tuple[Price, ...] = ()
+    cups: Annotated[int, Field(ge=1, le=100)] | None = None
+    setup_min: Annotated[float, Field(ge=0, le=120)] = 0.0
+    cleanup_min: Annotated[float, Field(ge=0, le=120)] = 0.0
 
     def price_each(self, material: str) -> float | None:
         """Money for one ml, g, mm2 or piece of a material, as it is sold; None where the user gave no price."""

@@ -12,9 +12,6 @@ from pydantic import ValidationError
 from ..fault import Fault, Faults, fault
 from .scene import EDGE_MM, Form, Lift, NearArea, OnArea, RestArea, Scene, scene_model
 
-# Keys that the format knows and this version does not build yet: refused by name.
-LATER_KEYS = ("gates",)
-
 _RIGHT = {
     "missing": "add it",
     "extra_forbidden": "leave it out or correct its spelling",
@@ -78,8 +75,6 @@ def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) 
         tag = context.get("tag")
         what = f"'{tag}' is no kind that is known here" if tag else "is missing"
         return Fault(f"{where}.kind", what, f"write one of {known}")
-    if kind == "extra_forbidden" and error["loc"][-1] in LATER_KEYS:
-        return Fault(where, "is not built yet in this version", "leave it out")
     shown = json.dumps(error["input"], default=str)
     value = shown if len(shown) <= 40 else shown[:37] + "..."
     what = _WHAT.get(kind, f"{value} does not fit")
@@ -147,7 +142,7 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
             )
         seen.setdefault(thing_id, where)
 
-    for kind in ("forms", "protect", "flats"):
+    for kind in ("forms", "protect", "flats", "places", "gates"):
         for index, one in enumerate(getattr(scene, kind)):
             claim(one.id, f"{kind}[{index}]")
     lift_ids = {lift.id for patch in scene.patches for lift in patch.lifts}
@@ -164,6 +159,7 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
         if form.after and form.after not in lift_ids:
             right = "name the lift that must be hard before it"
             faults.append(Fault(f"forms[{index}].after", f"'{form.after}' is no lift of this scene", right))
+    faults += _misplaced(scene, lift_ids)
     things = {"edge", *(one.id for kind in (scene.forms, scene.protect, scene.flats) for one in kind)}
     for index, patch in enumerate(scene.patches):
         if isinstance(patch.area, NearArea) and patch.area.near not in things:
@@ -197,6 +193,29 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
             if count > 1:
                 faults.append(Fault(name, f"'{entry_id}' stands {count} times", "keep one of them"))
     faults += _circles(scene)
+    return faults
+
+
+def _misplaced(scene: Scene, lift_ids: set[str]) -> list[Fault]:
+    """Places that are none, and gates that hold up nothing of this scene."""
+    faults: list[Fault] = []
+    known = {place.id for place in scene.places}
+    working = [(f"forms[{number}]", form) for number, form in enumerate(scene.forms)]
+    working += [
+        (f"patches[{number}].lifts[{place}]", lift)
+        for number, patch in enumerate(scene.patches)
+        for place, lift in enumerate(patch.lifts)
+    ]
+    for where, one in working:
+        if one.place and one.place not in known:
+            right = f"write one of {', '.join(sorted(known))}" if known else "add it to `places` first"
+            faults.append(Fault(f"{where}.place", f"there is no place '{one.place}'", right))
+    blocked = lift_ids | {form.id for form in scene.forms}
+    for number, gate in enumerate(scene.gates):
+        for name in gate.blocks:
+            if name not in blocked:
+                right = "name a lift or a form of this scene"
+                faults.append(Fault(f"gates[{number}].blocks", f"there is no '{name}' that could wait", right))
     return faults
 
 

@@ -17,6 +17,8 @@ from pydantic import AfterValidator, BeforeValidator, Discriminator, Field, Tag,
 
 from ..catalogue import Bench, Entry, Material, Mix
 from ..catalogue.model import Id, Positive
+from ..fault import Faults
+from ..hours import parse_hours
 from .outline import Path, Point, Ring, disc
 
 MOST_CELLS = 4_000_000
@@ -66,6 +68,49 @@ class Room(Entry):
         if any(later <= earlier for earlier, later in pairwise(times)):
             raise ValueError("the times of the series do not rise; list its readings from first to last")
         return self
+
+    def since(self, moment: datetime) -> Room:
+        """The room from a moment (with a zone) on: the series cut so that it begins then. Readings without a zone are
+        in the moment's; before the first reading the first holds."""
+        if not self.series:
+            return self
+        local = moment if self.series[0].at.tzinfo else moment.replace(tzinfo=None)
+        now = next((one for one in reversed(self.series) if one.at <= local), self.series[0])
+        later = tuple(one for one in self.series if one.at > local)
+        return self.model_copy(update={"series": (now.model_copy(update={"at": local}), *later)})
+
+
+class Workplace(Entry):
+    """A place besides the bench, with a climate of its own: a garage, the yard by daylight.
+
+    `hours`: when one can work there, written as bench hours; `daylight`: latitude and longitude (degrees, north and
+    east), where one works there between sunrise and sunset.
+    """
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    room: Room = Room()
+    hours: Annotated[str, Field(max_length=400)] | None = None
+    daylight: tuple[Annotated[float, Field(ge=-90, le=90)], Annotated[float, Field(ge=-180, le=180)]] | None = None
+
+    @model_validator(mode="after")
+    def _sound(self) -> Workplace:
+        if self.hours is not None:
+            try:
+                parse_hours(self.hours)
+            except Faults as faults:
+                raise ValueError(f"{faults.faults[0].what}; {faults.faults[0].right}") from None
+        return self
+
+
+class Gate(Entry):
+    """An outside job or a delivery that lifts and forms wait for: there from `not_before` on, or once it is `done`."""
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    not_before: datetime | None = None
+    done: bool = False
+    blocks: Annotated[tuple[Id, ...], Field(min_length=1)]
 
 
 class Disc(Entry):
@@ -138,6 +183,7 @@ class Form(Entry):
     glue: Id | None = None
     off: bool = False
     after: Id | None = None  # the lift that must be hard before this form comes
+    place: Id | None = None  # where it is made; None: at the bench
     # What it is made of where the scene does not say; None for what only cuts.
     default_material: ClassVar[str | None] = None
     cuts: ClassVar[bool] = False  # whether it only takes ground away
@@ -179,6 +225,7 @@ class Lift(Entry):
     id: Id
     kind: str
     after: tuple[Id, ...] = ()
+    place: Id | None = None  # where it is laid and hardens; None: at the bench, in the scene's room
     # Whether it is liquid that finds its own level: other patches see it only from their own pours on.
     levels_itself: ClassVar[bool] = False
     # Whether one bowl may serve several patches that get this mix at the same time.
@@ -310,6 +357,8 @@ class Scene(Entry):
     patches: tuple[Patch, ...] = ()
     protect: tuple[Protect, ...] = ()
     flats: tuple[Flat, ...] = ()
+    places: tuple[Workplace, ...] = ()
+    gates: tuple[Gate, ...] = ()
     bench: Bench | None = None
     mixes: tuple[Mix, ...] = ()
     materials: tuple[Material, ...] = ()
@@ -335,6 +384,10 @@ class Scene(Entry):
                 f"a grid_mm of {min(width, depth) / 12:.2g} would do"
             )
         return self
+
+    def room_of(self, place: str | None) -> Room:
+        """The room of a place; the scene's own for the bench."""
+        return next((one.room for one in self.places if one.id == place), self.room)
 
     def patch_of(self, lift_id: str) -> Patch:
         """The patch whose lay-up holds the lift. Raises KeyError."""

@@ -48,7 +48,7 @@ def cast(scene: Scene, one: Shaped, labels: Labels) -> CastPlan:
     """Figures of a casting's pieces. Raises Faults for a mix that does not set."""
     form = one.form
     assert isinstance(form, Casting)
-    mix, climate, bench = labels.mixes[form.mix], Climate.of(scene.room), scene.bench
+    mix, climate, bench = labels.mixes[form.mix], Climate.of(scene.room_of(form.place)), scene.bench
     assert bench is not None
     if mix.sets is None:
         raise fault(

@@ -55,7 +55,8 @@ def build(scene: Scene, until: str | None = None) -> Build:
     """
     bare, forms = bare_ground(scene.base, scene.cell_mm, scene.forms)
     by_patch = owned(scene, bare, empty_ground(scene.base, scene.cell_mm))
-    labels, climate = Labels.of(scene), Climate.of(scene.room)
+    labels = Labels.of(scene)
+    climates = {place: Climate.of(scene.room_of(place)) for place in (None, *(one.id for one in scene.places))}
     stages: dict[str, Stage] = {}
     done = list(forms)
     porous: set[str] = set()
@@ -65,7 +66,7 @@ def build(scene: Scene, until: str | None = None) -> Build:
         above = patch.lifts[place + 1] if place + 1 < len(patch.lifts) else None
         where = f"patches[{index}].lifts[{place}]"
         below = stages[patch.lifts[place - 1].id].site if place else None
-        return Site(scene, patch, lift, where, ground, by_patch, frozenset(porous), climate, above, below)
+        return Site(scene, patch, lift, where, ground, by_patch, frozenset(porous), climates[lift.place], above, below)
 
     def put(here: Site) -> Ground:
         lift = here.lift

@@ -1,0 +1,310 @@
+"""Looking ahead: the steps of scenes as they would be in the room that is forecast for when they run, scheduled
+together for one pair of hands; what would buy time; what to do now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from functools import partial
+from typing import Any
+
+from .document.scene import Scene
+from .fault import Faults
+from .hardening.climate import Climate
+from .hours import Span, daylight, parse_hours
+from .lifts.pools import PourLift
+from .plan import Plan, Step, plan
+from .schedule import Asked, Schedule, StepsAt, schedule
+from .schools import pours, skins, with_all
+
+JOINT = "/"  # between a scene's slug and a step's id where several scenes are scheduled together
+
+
+def _frozen(scene: Scene, base: Plan) -> Scene:
+    """The scene with its pours split as planned: in another room they might be split into other lifts."""
+
+    def split(lift: Any) -> Any:
+        if not isinstance(lift, PourLift) or lift.lifts != "auto":
+            return lift
+        depths = tuple(layer.depth_mm.number for layer in base.lifts[lift.id].layers)
+        return lift.model_copy(update={"lifts": depths}) if base.lifts[lift.id].pools and depths else lift
+
+    patches = tuple(
+        patch.model_copy(update={"lifts": tuple(split(lift) for lift in patch.lifts)}) for patch in scene.patches
+    )
+    return scene.model_copy(update={"patches": patches})
+
+
+def steps_along(scene: Scene, base: Plan | None = None) -> StepsAt:
+    """The steps of a resolved scene as they would be if they ran from a given moment on. Raises Faults as `plan` does
+    for the scene as it is; where a later room makes a pour impossible, the steps stay as planned."""
+    made = base or plan(scene)
+    rooms = (scene.room, *(place.room for place in scene.places))
+    if not any(room.series for room in rooms):
+        return lambda _: made.steps
+    frozen = _frozen(scene, made)
+    known: dict[tuple[Climate, ...], Sequence[Step]] = {}
+
+    def at(moment: datetime) -> Sequence[Step]:
+        key = tuple(Climate.of(room.since(moment)) for room in rooms)
+        if key not in known:
+            places = tuple(place.model_copy(update={"room": place.room.since(moment)}) for place in scene.places)
+            then = frozen.model_copy(update={"room": scene.room.since(moment), "places": places})
+            try:
+                known[key] = plan(then).steps
+            except Faults:
+                known[key] = made.steps
+        return known[key]
+
+    return at
+
+
+def together(parts: Mapping[str, StepsAt]) -> StepsAt:
+    """The steps of several scenes as one list: their ids and places begin with the scene's slug."""
+
+    def named(slug: str, step: Step) -> Step:
+        return replace(
+            step,
+            id=f"{slug}{JOINT}{step.id}",
+            after=tuple(f"{slug}{JOINT}{one}" for one in step.after),
+            windows=tuple(replace(one, of=f"{slug}{JOINT}{one.of}") for one in step.windows),
+            place=step.place and f"{slug}{JOINT}{step.place}",
+            _bowl=tuple((f"{slug}{JOINT}{one}", minutes) for one, minutes in step.bowl),
+        )
+
+    return lambda moment: [named(slug, step) for slug, at in parts.items() for step in at(moment)]
+
+
+def _spans_of(hours: str | None, light: tuple[float, float] | None, start: datetime, days: int) -> list[Span]:
+    """When one can work in a place: its hours, or by daylight, or both."""
+    spans = parse_hours(hours).sessions(start, days) if hours else [(0, (days + 1) * 1440)]
+    if light is None:
+        return spans
+    lit = daylight(*light, start, days)
+    found = ((max(a, c), min(b, d)) for a, b in spans for c, d in lit)
+    return sorted(span for span in found if span[1] > span[0])
+
+
+def with_things(asked: Asked, scenes: Mapping[str, Scene]) -> Asked:
+    """What is asked, with the places, cups, set-up and clean-up of these resolved scenes."""
+    places = {
+        f"{slug}{JOINT}{place.id}" if len(scenes) > 1 else place.id: partial(_spans_of, place.hours, place.daylight)
+        for slug, scene in scenes.items()
+        for place in scene.places
+        if place.hours or place.daylight
+    }
+    benches = [scene.bench for scene in scenes.values() if scene.bench]
+    cups = [bench.cups for bench in benches if bench.cups]
+    return replace(
+        asked,
+        places=places,
+        cups=min(cups) if cups else None,
+        setup_min=max((bench.setup_min for bench in benches), default=0.0),
+        cleanup_min=max((bench.cleanup_min for bench in benches), default=0.0),
+    )
+
+
+def steps_of(scenes: Mapping[str, Scene]) -> StepsAt:
+    """The steps of one scene under their own ids, of several under the scenes' slugs. Raises Faults."""
+    parts = {slug: steps_along(scene) for slug, scene in scenes.items()}
+    return next(iter(parts.values())) if len(parts) == 1 else together(parts)
+
+
+def scheduled(
+    scenes: Mapping[str, Scene], asked: Asked, effort: float = 20.0, tell: Callable[[int, int], None] | None = None
+) -> Schedule:
+    """One or several resolved scenes, by slug, for one pair of hands. Raises Faults as `plan` does."""
+    return schedule(steps_of(scenes), with_things(asked, scenes), effort, tell)
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """One change and what it would buy: days gained (negative: lost), or why it cannot be done."""
+
+    name: str
+    finish: str | None
+    gained_h: float | None
+    note: str = ""
+    _lift: str = ""
+
+
+def _warmer(scene: Scene, degrees: float) -> Scene:
+    def heated(room: Any) -> Any:
+        series = tuple(one.model_copy(update={"temp_c": one.temp_c + degrees}) for one in room.series)
+        return room.model_copy(update={"temp_c": room.temp_c + degrees, "series": series})
+
+    places = tuple(one.model_copy(update={"room": heated(one.room)}) for one in scene.places)
+    return scene.model_copy(update={"room": heated(scene.room), "places": places})
+
+
+def _fanned(scene: Scene) -> Scene:
+    fan = {"air": "fan"}
+    places = tuple(one.model_copy(update={"room": one.room.model_copy(update=fan)}) for one in scene.places)
+    return scene.model_copy(update={"room": scene.room.model_copy(update=fan), "places": places})
+
+
+def _relaid(scene: Scene, lift_id: str, **fields: Any) -> Scene:
+    patches = tuple(
+        patch.model_copy(
+            update={
+                "lifts": tuple(lift.model_copy(update=fields) if lift.id == lift_id else lift for lift in patch.lifts)
+            }
+        )
+        for patch in scene.patches
+    )
+    return scene.model_copy(update={"patches": patches})
+
+
+def _deciding(scene: Scene, made: Schedule) -> list[str]:
+    """Lifts that decide the finish, the longest wait first."""
+    lifts = {step.id: step.lift for step in plan(scene).steps}
+    waits: dict[str, float] = {}
+    for one in made.steps:
+        lift = lifts.get(one.id.rpartition(JOINT)[2])
+        if one.decides and lift and one.state == "planned":
+            wait = (datetime.fromisoformat(one.ready) - datetime.fromisoformat(one.end)).total_seconds()
+            waits[lift] = waits.get(lift, 0.0) + wait
+    return sorted(waits, key=lambda lift: -waits[lift])
+
+
+def _thinner(scene: Scene, lift_id: str) -> list[tuple[str, Scene]]:
+    """A lift that decides laid thinner: a skin by a quarter, a pour in one lift more and in one lift fewer."""
+    lift = scene.lift(lift_id)
+    if lift.kind == "skin":
+        depth = round(lift.depth_mm * 0.75, 1)
+        return [
+            (f"{lift.title} {depth:g} mm thick instead of {lift.depth_mm:g}", _relaid(scene, lift_id, depth_mm=depth))
+        ]
+    if not isinstance(lift, PourLift):
+        return []
+    layers = [layer.depth_mm.number for layer in plan(scene).lifts[lift_id].layers]
+    if not plan(scene).lifts[lift_id].layers[0].peak_c:
+        return []
+    return [
+        (
+            f"{lift.title} in {count} lift{'s' * (count > 1)} instead of {len(layers)}",
+            _relaid(scene, lift_id, lifts=(sum(layers) / count,) * count),
+        )
+        for count in (len(layers) - 1, len(layers) + 1)
+        if count
+    ]
+
+
+def _other_school(scene: Scene, lift_id: str) -> list[tuple[str, Scene]]:
+    """A lift that decides done by the school that is over it soonest, of those that have nothing to be warned of."""
+    lift = scene.lift(lift_id)
+    if lift.kind == "skin":
+        found: Mapping[str, Any] = skins(scene, lift_id)
+        hours = {name: one.next_h.value for name, one in found.items() if not one.note}
+    elif isinstance(lift, PourLift):
+        found = pours(scene, lift_id)
+        hours = {name: one.whole_h.value for name, one in found.items() if not one.note and one.whole_h}
+    else:
+        return []
+    known = {name: hour for name, hour in hours.items() if hour is not None and name != lift.mix}
+    if not known:
+        return []
+    best = min(known, key=lambda name: known[name])
+    families = ("skin",) if lift.kind == "skin" else ("resin", "binder")
+    whole = with_all(scene, *families)
+    fields = {"mix": best} if lift.kind == "skin" else {"mix": best, "lifts": "auto"}
+    return [(f"{lift.title} in {found[best].name.lower()}", _relaid(whole, lift_id, **fields))]
+
+
+def options(scenes: Mapping[str, Scene], asked: Asked, made: Schedule, effort: float = 4.0) -> Iterator[Option]:
+    """What would buy time, one change after the other, each scheduled anew: three degrees, a fan, the deciding lift
+    thinner or by another school, one more evening. Nothing is guessed. Steps that were done stay done."""
+    if made.finish is None:
+        return
+    finish = datetime.fromisoformat(made.finish)
+
+    def tried(name: str, changed: Mapping[str, Scene], how: Asked, lift: str = "") -> Option:
+        try:
+            found = scheduled(changed, how, effort)
+        except Faults as refused:
+            return Option(name, None, None, refused.faults[0].what.capitalize(), lift)
+        if found.finish is None:
+            return Option(name, None, None, (found.why or ("it cannot be kept",))[0], lift)
+        gained = (finish - datetime.fromisoformat(found.finish)).total_seconds() / 3600
+        return Option(name, found.finish, round(gained, 2), "" if found.status != "feasible" else "at least", lift)
+
+    free = replace(asked, deadline=None)
+    yield tried("3 °C warmer", {slug: _warmer(scene, 3.0) for slug, scene in scenes.items()}, free)
+    if any(scene.room.air != "fan" for scene in scenes.values()):
+        yield tried("a fan", {slug: _fanned(scene) for slug, scene in scenes.items()}, free)
+    for slug, scene in scenes.items():
+        for lift in _deciding(scene, made)[:2]:
+            for name, changed in (*_thinner(scene, lift), *_other_school(scene, lift)):
+                yield tried(name, {**scenes, slug: changed}, free, lift)
+    best: Option | None = None
+    for begin, to in _free_evenings(asked, finish):
+        one = tried(
+            f"an hour more on {begin:%a %d %b}, from {begin:%H:%M}", scenes, replace(free, extra=((begin, to),))
+        )
+        if one.gained_h is not None and (best is None or one.gained_h > (best.gained_h or 0.0)):
+            best = one
+    if best is not None:
+        yield best
+
+
+def _free_evenings(asked: Asked, finish: datetime, most: int = 7) -> list[tuple[datetime, datetime]]:
+    """An hour on each of the days to come: right after that day's last session, or at seven where there is none."""
+    found: list[tuple[datetime, datetime]] = []
+    day = asked.start.date()
+    while len(found) < most and day <= finish.date():
+        spans = asked.hours.of_day(day)
+        minute = spans[-1][1] if spans else 19 * 60
+        if minute + 60 <= 23 * 60:
+            begin = datetime(day.year, day.month, day.day, minute // 60, minute % 60, tzinfo=asked.start.tzinfo)
+            if begin > asked.start and not asked.hours.is_quiet(begin):
+                found.append((begin, begin + timedelta(hours=1)))
+        day += timedelta(days=1)
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Next:
+    """A step that can be done in the minutes there are, and when it would begin, minutes from now."""
+
+    step: str
+    after_min: int
+
+
+def now_in(steps: Sequence[Step], made: Schedule, asked: Asked, minutes: int) -> list[Next]:
+    """What to do now, given so many minutes and what is dry: of the steps that nothing holds up, that with the least
+    slack first, as long as they fit. What becomes free meanwhile counts."""
+    timed = {one.id: one for one in made.steps}
+    ready: dict[str, int] = {}
+    ends: dict[str, int] = {}
+    for one in made.steps:
+        if one.state != "planned":
+            ready[one.id] = asked.minutes(datetime.fromisoformat(one.ready))
+            ends[one.id] = asked.minutes(datetime.fromisoformat(one.end))
+    found: list[Next] = []
+    at = 0
+    while True:
+        able = []
+        for step in steps:
+            if step.id in ready or step.id not in timed or step.gate:
+                continue
+            least = [at, *(ready.get(one, minutes + 1) for one in step.after)]
+            most = minutes
+            for window in step.windows:
+                if window.of not in ends:
+                    least.append(minutes + 1)
+                    continue
+                least.append(ends[window.of] + round(window.from_h * 60))
+                if window.to_h is not None:
+                    most = min(most, ends[window.of] + round(window.to_h * 60))
+            takes = max(1, round(step.hands_on_min))
+            if max(least) <= most and max(least) + takes <= minutes:
+                able.append((max(least), timed[step.id].slack_min, step.id, takes, step.wait_h or 0.0))
+        if not able:
+            return found
+        soonest = min(one[0] for one in able)
+        begin, _, name, takes, wait = min((one for one in able if one[0] == soonest), key=lambda one: one[1])
+        found.append(Next(name, begin))
+        at = begin + takes
+        ends[name] = at
+        ready[name] = at + round(wait * 60)

@@ -1,0 +1,227 @@
+"""From a plan's steps to times: one pair of hands within the bench hours, waits round the clock, windows kept.
+
+`jobs` lays the steps out in minutes over the sessions, `greedy` is the next-ready rule, `solve` the model for CP-SAT,
+`slack` how much later a step could come, `marks` what was marked at the bench, `why` tells what cannot be kept.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from math import ceil
+from typing import Any
+
+from ..figure import plain
+from ..plan import Step
+from .greedy import next_ready
+from .jobs import Asked, Job, Laid, StepsAt, lay
+from .marks import Marks, factor
+from .slack import chain, latest_starts
+from .solve import Found, Tell, solve
+from .why import missed_windows, spoken
+
+__all__ = [
+    "EFFORT", "Asked", "Job", "Laid", "Marks", "Schedule", "StepsAt", "Timed", "factor", "greedy_finish", "lay",
+    "schedule",
+]  # fmt: skip
+
+MOST_DAYS = 400
+EFFORT = 20.0  # of CP-SAT's deterministic time, about seconds
+
+
+@dataclass(frozen=True, slots=True)
+class Timed:
+    """When a step starts and ends, and when its wait is over; `window_to`: the latest that its window lets it start.
+
+    `state` is planned, begun, done, skipped or gate; `latest`: how late it may start with the finish kept.
+    """
+
+    id: str
+    start: str
+    end: str
+    ready: str
+    window_to: str | None = None
+    _state: str = "planned"
+    _latest: str | None = None
+    _decides: bool = False
+
+    @property
+    def state(self) -> str:
+        """planned, begun, done, skipped or gate."""
+        return self._state
+
+    @property
+    def latest(self) -> str | None:
+        """How late it may start, the others keeping their order, with the finish kept."""
+        return self._latest
+
+    @property
+    def decides(self) -> bool:
+        """Whether it is one of those that the finish waits for."""
+        return self._decides
+
+    @property
+    def slack_min(self) -> int:
+        """Minutes by which it may start later."""
+        if self.latest is None:
+            return 0
+        return round((datetime.fromisoformat(self.latest) - datetime.fromisoformat(self.start)).total_seconds() / 60)
+
+
+@dataclass(frozen=True, slots=True)
+class Schedule:
+    """`status` optimal, feasible (then `bound` says what might still be reached) or infeasible (then `why`).
+
+    `why` may also tell what was taken for granted. `hands_min`: minutes of work that are still to be done.
+    """
+
+    status: str
+    finish: str | None
+    bound: str | None
+    sessions: int
+    steps: tuple[Timed, ...]
+    why: tuple[str, ...] | None = None
+    _hands_min: int = 0
+
+    @property
+    def hands_min(self) -> int:
+        """Minutes of work that are still to be done."""
+        return self._hands_min
+
+    def as_json(self) -> dict[str, Any]:
+        """As docs/formats.md has it."""
+        data: dict[str, Any] = plain(self)
+        return data
+
+
+def schedule(
+    steps: Sequence[Step] | StepsAt, asked: Asked, effort: float = EFFORT, tell: Tell | None = None
+) -> Schedule:
+    """Times for all steps from `asked.start` on; `steps` may depend on the moment at which they would run. A plan that
+    cannot be kept is told why, in words. `tell` hears of every better finish."""
+    start = asked.start.replace(second=0, microsecond=0)
+    start += timedelta(minutes=1) if start < asked.start else timedelta()
+    asked = replace(asked, start=start)
+    steps_at: StepsAt = steps if callable(steps) else lambda _: steps
+    base = steps_at(start)
+    gone = {*asked.marks.done, *asked.marks.skipped}
+    notes = [
+        f"{step.do} has no date: it is taken as there from the start"
+        for step in base
+        if step.gate and not step.not_before
+    ]
+    open_steps = [step for step in base if step.id not in gone and not step.gate]
+    never = [step.do for step in open_steps if step.wait_h is None]
+    if never:
+        return _refused(f"{never[0]}: it never dries or cures in this room; warm it, dry it or air it")
+    longest = max((to - begin for begin, to in asked.sessions(MOST_DAYS // 4)), default=0)
+    long = [step for step in open_steps if ceil(step.hands_on_min) > longest and step.id not in asked.marks.started]
+    if long:
+        return _refused(
+            f"{long[0].do} takes {spoken(ceil(long[0].hands_on_min))} at a stretch, and your longest session is "
+            f"{spoken(longest)}; a session of {spoken(ceil(long[0].hands_on_min))} would free it"
+        )
+    found, days = None, 14
+    while found is None and days <= MOST_DAYS:
+        laid = lay(steps_at, asked, days)
+        found = solve(laid, asked, effort, tell)
+        if found is None and any(window for job in laid.jobs for window in job.windows):
+            # A longer horizon only helps where nothing fits; a window that cannot be kept shows in a loose solution.
+            loose = solve(laid, asked, effort, loose=True)
+            if loose is not None and loose.late and days > 28:
+                break
+        days *= 2
+    if found is None:
+        return _refused(*notes, *laid.notes, *missed_windows(steps_at, asked, min(days, MOST_DAYS // 4), effort))
+    made = _made(laid, found, asked, (*notes, *laid.notes))
+    due = None if asked.deadline is None else asked.minutes(asked.deadline) - ceil(asked.buffer_h * 60)
+    if due is not None and due < found.finish:
+        return replace(made, status="infeasible", why=(*_too_late(laid, found, asked, due), *(made.why or ())))
+    return made
+
+
+def greedy_finish(steps: Sequence[Step] | StepsAt, asked: Asked) -> datetime | None:
+    """When all is ready if whatever can be started first is started first, in the order of the plan; None where that
+    misses a window."""
+    steps_at: StepsAt = steps if callable(steps) else lambda _: steps
+    for days in (28, 112, MOST_DAYS):
+        laid = lay(steps_at, asked, days)
+        found = next_ready(laid, float)
+        if found:
+            ends = [found[0][number] + job.takes + job.wait(found[1][number]) for number, job in enumerate(laid.jobs)]
+            return asked.moment(max(ends, default=0))
+    return None
+
+
+def _refused(*why: str) -> Schedule:
+    return Schedule("infeasible", None, None, 0, (), why)
+
+
+def _state(job: Job, asked: Asked) -> str:
+    if job.step.gate:
+        return "gate"
+    for state, known in (
+        ("skipped", asked.marks.skipped), ("done", asked.marks.done), ("begun", asked.marks.started),
+    ):  # fmt: skip
+        if job.step.id in known:
+            return state
+    return "planned"
+
+
+def _made(laid: Laid, found: Found, asked: Asked, notes: tuple[str, ...]) -> Schedule:
+    latest = latest_starts(laid, found, asked, found.finish)
+    deciding = set(chain(laid, found))
+    timed, jobs = [], laid.jobs
+    for number, job in enumerate(jobs):
+        at, session = found.starts[number], max(found.sessions[number], 0)
+        closes = [
+            found.starts[window.of] + jobs[window.of].takes + most
+            for window in job.windows
+            if (most := window.span(max(found.sessions[window.of], 0))[1]) is not None
+        ]
+        timed.append(
+            Timed(
+                job.step.id,
+                asked.iso(at),
+                asked.iso(at + job.takes),
+                asked.iso(at + job.takes + job.wait(session)),
+                asked.iso(min(closes)) if closes else None,
+                _state(job, asked),
+                asked.iso(latest[number]) if job.fixed is None else None,
+                number in deciding,
+            )
+        )
+    apart = tuple(
+        f"{jobs[second].step.do}: too long after “{jobs[first].step.do}” for one bowl; mix it a bowl of its own"
+        for first, second in found.apart
+    )
+    return Schedule(
+        "optimal" if found.optimal else "feasible",
+        asked.iso(found.finish),
+        asked.iso(found.bound),
+        found.used,
+        tuple(timed),
+        (*notes, *apart) or None,
+        sum(job.takes for job in jobs if job.fixed is None),
+    )
+
+
+def _too_late(laid: Laid, found: Found, asked: Asked, due: int) -> list[str]:
+    """Why a date is missed: by how much, and the longest waits in the chain that decides."""
+    finish, late = asked.moment(found.finish), spoken(found.finish - due)
+    before = f" less {asked.buffer_h:g} h to spare" if asked.buffer_h else ""
+    said = [f"the earliest finish is {finish.isoformat(timespec='minutes')}, {late} after the deadline{before}"]
+    waits = []
+    for number in chain(laid, found):
+        job = laid.jobs[number]
+        wait = job.wait(max(found.sessions[number], 0))
+        if wait >= 30:
+            waits.append((wait, job.step.do))
+    longest = sorted(waits, reverse=True)[:3]
+    if longest:
+        told = "; ".join(f"{spoken(wait)} after “{do}”" for wait, do in longest)
+        said.append(f"what decides are the waits in one chain: {told}")
+    if found.optimal:
+        said.append(f"no other order is earlier; a deadline of {finish:%a %d %b %H:%M} would hold")
+    return said
