@@ -69,10 +69,10 @@ def test_a_place_has_its_own_room_and_hours():
     away = scene(**{**data, "places": [cold]})
     here = {step.id: step.wait_h for step in plan(scene()).steps}
     there = {step.id: step for step in plan(away).steps}
-    assert there["bank-shell"].wait_h > here["bank-shell"] and there["bank-shell"].place == "garage"
+    assert there["bank-shell-2"].wait_h > here["bank-shell-2"] and there["bank-shell-2"].place == "garage"
     assert there["tarn-skin"].wait_h == pytest.approx(here["tarn-skin"])
     made = {one.id: one for one in scheduled({"tarn": away}, ASKED).steps}
-    assert datetime.fromisoformat(made["bank-shell"].start).strftime("%a") == "Sat"
+    assert datetime.fromisoformat(made["bank-shell-2"].start).strftime("%a") == "Sat"
 
 
 def test_several_scenes_share_one_pair_of_hands():

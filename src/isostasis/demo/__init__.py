@@ -72,7 +72,7 @@ def fill(database: Database, now: datetime | None = None) -> None:
                 step.id,
                 step.lift,
                 "done",
-                work.planned_step(step),
+                work.planned_step(plans[name], step),
                 now - timedelta(hours=ago),
             )
         lake = rows["hollin-delf"], plans["hollin-delf"]

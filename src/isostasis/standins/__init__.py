@@ -1,4 +1,4 @@
 """Simulated devices behind the interface that real ones would have. Pages mark them as stand-ins.
 
-`spirit_level` reads how a board leans.
+`spirit_level` reads how a board leans, `air` has a room probe and a weather service.
 """

@@ -1,4 +1,4 @@
-"""Settings: reading system, light or dark, the user's bench, lay-ups and sieves, the stand-in level, cookies' key."""
+"""Settings: reading system, light or dark, the user's bench and its hours, lay-ups, sieves, stand-ins, cookies' key."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench
 from .tables import SettingRow
 
-Name = Literal["system", "theme", "bench", "secret", "level", "layups", "sieves"]
+Name = Literal["system", "theme", "bench", "secret", "level", "layups", "sieves", "hours", "together", "air"]
 
 
 def get(session: Session, name: Name, default: Any) -> Any:

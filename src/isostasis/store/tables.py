@@ -86,7 +86,8 @@ class BatchRow(Row):
 
 
 class StepEventRow(Row):
-    """Something that happened to a step: `started`, `done`. Keeps the planned figures as they then stood."""
+    """Something that happened to a step: `started`, `done`, `skipped` (`note` says why), a touch-test (`not-yet`,
+    `ready`), or `undone` (its marks are taken back). Keeps the planned figures as they then stood."""
 
     __tablename__ = "step_event"
 
@@ -98,6 +99,32 @@ class StepEventRow(Row):
     what: Mapped[str] = mapped_column(String(20))
     planned: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     at: Mapped[datetime] = mapped_column(Moment)
+    note: Mapped[str] = mapped_column(String(500), default="", server_default="")
+
+
+class ClockRow(Row):
+    """What a scene's schedule is asked for (deadline, hours to spare, pins), and the secret part of its calendar's
+    address."""
+
+    __tablename__ = "clock"
+
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), primary_key=True)
+    asked: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    token: Mapped[str] = mapped_column(String(64), unique=True)
+
+
+class ForecastRow(Row):
+    """A schedule as it was found: when, for which question (a digest), what made it necessary, what would buy time."""
+
+    __tablename__ = "forecast"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+    question: Mapped[str] = mapped_column(String(64))
+    cause: Mapped[str] = mapped_column(String(200))
+    made: Mapped[dict[str, Any]] = mapped_column(JSON)
+    options: Mapped[list[Any]] = mapped_column(JSON, default=list)
 
 
 class BlobRow(Row):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
 
@@ -11,6 +12,8 @@ from sqlalchemy.orm import Session
 from ..core.lifts.cast import CastPlan
 from ..core.lifts.site import LiftPlan
 from ..core.plan import Batch, Plan, Step
+from ..core.replan import Done, layer_ml
+from ..core.schedule import Marks
 from .tables import BatchRow, SceneRow, StepEventRow
 
 
@@ -90,8 +93,9 @@ def add_event(
     what: str,
     planned: dict[str, Any],
     now: datetime,
+    note: str = "",
 ) -> StepEventRow:
-    """Something that happened to a step."""
+    """Something that happened to a step at `now`; a note says why."""
     row = StepEventRow(
         scene_id=scene.id,
         revision_id=scene.head_id or 0,
@@ -100,10 +104,40 @@ def add_event(
         what=what,
         planned=planned,
         at=now,
+        note=note[:500],
     )
     session.add(row)
     session.flush()
     return row
+
+
+def marks(found: Iterable[StepEventRow]) -> Marks:
+    """What the events of a scene come to, step by step: the last mark holds, and `undone` takes all of them back."""
+    kinds: dict[str, dict[str, datetime]] = {what: {} for what in ("started", "done", "skipped", "not-yet", "ready")}
+    for event in found:
+        if event.what in ("undone", "started"):
+            for known in kinds.values():
+                known.pop(event.step, None)
+        elif event.what in ("done", "skipped"):
+            for what in ("done", "skipped", "not-yet", "ready"):
+                kinds[what].pop(event.step, None)
+        if event.what in kinds:
+            kinds[event.what][event.step] = event.at
+    return Marks(kinds["started"], kinds["done"], kinds["skipped"], kinds["not-yet"], kinds["ready"])
+
+
+def done_steps(found: Iterable[StepEventRow]) -> list[Done]:
+    """The steps that were done and not taken back, as they were planned then."""
+    rows = list(found)
+    done = marks(rows).done
+    last = {event.step: event for event in rows if event.what == "done" and event.step in done}
+    return [
+        Done(
+            event.step, event.planned.get("do", event.step), event.lift, event.planned.get("layer"),
+            event.planned.get("volume_ml"),
+        )
+        for event in last.values()
+    ]  # fmt: skip
 
 
 def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow]:
@@ -148,6 +182,9 @@ def planned_batch(plan: Plan, batch: Batch) -> dict[str, Any]:
     }
 
 
-def planned_step(step: Step) -> dict[str, Any]:
+def planned_step(plan: Plan, step: Step) -> dict[str, Any]:
     """The figures of a step as a row keeps them."""
-    return {"do": step.do, "wait_h": step.wait_h, "hands_on_min": step.hands_on_min}
+    return {
+        "do": step.do, "wait_h": step.wait_h, "hands_on_min": step.hands_on_min, "layer": step.layer,
+        "volume_ml": layer_ml(plan, step),
+    }  # fmt: skip

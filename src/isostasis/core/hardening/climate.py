@@ -76,3 +76,33 @@ def evaporation(temp_c: float, rh: float, transfer_m_s: float = TRANSFER_M_S["st
         return float(psychrolib.GetSatVapPres(celsius)) / (GAS_CONSTANT_WATER * (celsius + 273.15))
 
     return float(max(0.0, transfer_m_s * (density(wet_bulb) - rh * density(temp_c)) * 1000 * 3600))
+
+
+FOLLOWS = 0.25  # share of the outdoor swing that a lived-in room follows, craft estimate
+
+
+def indoors(
+    outside: tuple[tuple[float, float], ...], now: tuple[float, float], follows: float = FOLLOWS
+) -> list[tuple[float, float]]:
+    """A room (degC, humidity 0..1) under a forecast of the air outside it, of which the first is now.
+
+    The room is `now` at first, follows the outdoor temperature by a share, and gains or loses as much water vapour as
+    the air that is let in. Saturation pressure by ASHRAE (2017), through psychrolib. The share is a craft estimate.
+
+    >>> indoors(((10.0, 0.8), (14.0, 0.8)), (19.0, 0.5))[1][0]
+    20.0
+    """
+    import psychrolib
+
+    psychrolib.SetUnitSystem(psychrolib.SI)
+
+    def vapour(temp: float, rh: float) -> float:
+        return float(rh * psychrolib.GetSatVapPres(temp))
+
+    found = []
+    for temp, rh in outside:
+        inside = now[0] + follows * (temp - outside[0][0])
+        pressure = vapour(*now) + vapour(temp, rh) - vapour(*outside[0])
+        share = pressure / float(psychrolib.GetSatVapPres(inside))
+        found.append((round(inside, 2), round(min(0.95, max(0.15, share)), 3)))
+    return found

@@ -7,7 +7,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
 from math import ceil
 from typing import Any
@@ -94,6 +94,16 @@ class Schedule:
         data: dict[str, Any] = plain(self)
         return data
 
+    def kept(self) -> dict[str, Any]:
+        """All of it as JSON data, from which `of` makes it again."""
+        return asdict(self)
+
+    @classmethod
+    def of(cls, data: dict[str, Any]) -> Schedule:
+        """What `kept` gave."""
+        steps = tuple(Timed(**one) for one in data["steps"])
+        return cls(**{**data, "steps": steps, "why": None if data["why"] is None else tuple(data["why"])})
+
 
 def schedule(
     steps: Sequence[Step] | StepsAt, asked: Asked, effort: float = EFFORT, tell: Tell | None = None
@@ -122,6 +132,8 @@ def schedule(
             f"{long[0].do} takes {spoken(ceil(long[0].hands_on_min))} at a stretch, and your longest session is "
             f"{spoken(longest)}; a session of {spoken(ceil(long[0].hands_on_min))} would free it"
         )
+    if asked.due:
+        return _due(steps_at, asked, effort, tell)
     found, days = None, 14
     while found is None and days <= MOST_DAYS:
         laid = lay(steps_at, asked, days)
@@ -139,6 +151,23 @@ def schedule(
     if due is not None and due < found.finish:
         return replace(made, status="infeasible", why=(*_too_late(laid, found, asked, due), *(made.why or ())))
     return made
+
+
+def _due(steps_at: StepsAt, asked: Asked, effort: float, tell: Tell | None) -> Schedule:
+    """With a date for each scene: kept where that can be, or else as if there were none, and told which are late."""
+    for days in (28, 112):
+        laid = lay(steps_at, asked, days)
+        found = solve(laid, asked, effort, tell)
+        if found is not None:
+            return _made(laid, found, asked, laid.notes)
+    made = schedule(steps_at, replace(asked, due={}), effort, tell)
+    late = []
+    for slug, at in asked.due.items():
+        ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in made.steps if one.id.startswith(slug)]
+        if ends and max(ends) > asked.minutes(at):
+            over = spoken(max(ends) - asked.minutes(at))
+            late.append(f"{slug.rstrip('/')} is ready {over} after the date it is wanted; not all dates can be kept")
+    return replace(made, status="infeasible", why=(*late, *(made.why or ())))
 
 
 def greedy_finish(steps: Sequence[Step] | StepsAt, asked: Asked) -> datetime | None:

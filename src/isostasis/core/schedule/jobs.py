@@ -17,21 +17,26 @@ SpansOf = Callable[[datetime, int], list[Span]]
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What a schedule is asked for: from when (with a zone), within which hours, by when, with how many hours to spare;
-    steps pinned to the session of a moment, not before it; what was marked; when one can work in which place; how many
-    cups there are, and the minutes to set up for messy work and to clean up after it, once a session and mess."""
+    """What a schedule is asked for.
+
+    From when (with a zone), within which hours, by when, with how many hours to spare; by when those steps are `due`
+    whose ids begin so, where several scenes are scheduled together; steps pinned to the session of a moment, not before
+    it; what was marked; when one can work in which place; how many cups there are, and the minutes to set up for messy
+    work and to clean up after it, once a session and mess; sessions beyond the bench hours.
+    """
 
     start: datetime
     hours: BenchHours
     deadline: datetime | None = None
     buffer_h: float = 0.0
+    due: Mapping[str, datetime] = field(default_factory=dict)
     pins: Mapping[str, datetime] = field(default_factory=dict)
     marks: Marks = field(default_factory=Marks)
     places: Mapping[str, SpansOf] = field(default_factory=dict)
     cups: int | None = None
     setup_min: float = 0.0
     cleanup_min: float = 0.0
-    extra: tuple[tuple[datetime, datetime], ...] = ()  # sessions beyond the bench hours, to try what they would buy
+    extra: tuple[tuple[datetime, datetime], ...] = ()
 
     def minutes(self, moment: datetime) -> int:
         """Whole minutes from the start to a moment; one without a zone is in the start's."""
@@ -102,6 +107,7 @@ class Job:
     windows: tuple[Windowed, ...]
     pieces: tuple[Piece, ...]
     fixed: int | None = None
+    due: int | None = None
 
     def wait(self, session: int) -> int:
         """The wait if it runs in that session."""
@@ -198,7 +204,9 @@ def lay(steps_at: StepsAt, asked: Asked, days: int) -> Laid:
             windows.append(Windowed(of, tuple(spans), window.what))
         pieces = _pieces(step, takes, sessions, within.get(step.place or ""), asked)
         waits = tuple(_minutes_up(one.wait_h or 0.0) for one in seen) or (_minutes_up(step.wait_h or 0.0),)
-        jobs.append(Job(step, takes, waits, tuple(place[one] for one in step.after), tuple(windows), pieces))
+        after = tuple(place[one] for one in step.after)
+        due = next((asked.minutes(at) for slug, at in asked.due.items() if step.id.startswith(slug)), None)
+        jobs.append(Job(step, takes, waits, after, tuple(windows), pieces, due=due))
     return Laid(jobs, sessions, tuple(notes))
 
 

@@ -5,7 +5,7 @@ the same times."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 from typing import Any
 
@@ -97,8 +97,10 @@ def solve(laid: Laid, asked: Asked, effort: float, tell: Tell | None = None, loo
     model.add_no_overlap(spans)
     _cups(model, jobs, starts, holds, asked)
     finish = model.new_int_var(0, max(farthest, *(_constant(one) for one in ready), 0), "finish")
-    for one in ready:
+    for one, job in zip(ready, jobs, strict=True):
         model.add(finish >= one)
+        if job.due is not None and not loose:
+            model.add(one <= job.due)
 
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
@@ -184,7 +186,7 @@ def _pruned(laid: Laid, asked: Asked) -> Laid:
         return least[number]
 
     upper = None
-    if not asked.setup_min and not asked.cleanup_min and asked.cups is None:
+    if not asked.setup_min and not asked.cleanup_min and asked.cups is None and not asked.due:
         rule = next_ready(laid, _by_tail(jobs))
         if rule:
             ends = [rule[0][number] + job.takes + job.wait(rule[1][number]) for number, job in enumerate(jobs)]
@@ -198,7 +200,7 @@ def _pruned(laid: Laid, asked: Asked) -> Laid:
             for piece in job.pieces
             if piece.last >= earliest(number) and (latest is None or piece.first <= latest)
         )
-        out.append(Job(job.step, job.takes, job.waits, job.after, job.windows, pieces, job.fixed))
+        out.append(replace(job, pieces=pieces))
     return Laid(out, laid.sessions, laid.notes)
 
 

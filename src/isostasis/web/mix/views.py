@@ -241,6 +241,6 @@ def finish(slug: str, row_id: int) -> Response:
             left += [batch_id for batch_id in wanted if batch_id not in emptied]
             step = step_of(opened, lift, layer)
             if step and step.id not in done and emptied.issuperset(wanted):
-                work.add_event(session, scene, step.id, lift, "done", work.planned_step(step), now())
+                work.add_event(session, scene, step.id, lift, "done", work.planned_step(opened.plan, step), now())
         key = left[0] if left else row.batch
     return _back(slug, key)

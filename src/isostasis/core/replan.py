@@ -1,0 +1,78 @@
+"""A plan that changed while the work was under way: what of it still stands, what became waste, what remains to do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from .document.scene import Scene
+from .plan import Plan, Step
+
+SAME = 0.02  # share by which an amount may differ before it is told
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """A step that was done, as it was planned then; `layer` and `volume_ml` for layers of lifts."""
+
+    step: str
+    do: str
+    lift: str | None = None
+    layer: int | None = None
+    volume_ml: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What became of work that was done: `code` waste, less, more or under."""
+
+    code: str
+    text: str
+
+
+def layer_ml(plan: Plan, step: Step) -> float | None:
+    """What a step lays, in place, ml for one copy; None for steps that lay no layer."""
+    if step.lift is None or step.layer is None:
+        return None
+    layers = plan.lifts[step.lift].layers
+    return layers[step.layer - 1].volume_ml.number if step.layer <= len(layers) else None
+
+
+def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
+    """What is to be said of work that was done under an earlier plan, against the plan as it is now."""
+    steps = {step.id: step for step in plan.steps}
+    was = {one.step: one for one in done}
+    told = []
+    for one in was.values():
+        if one.step not in steps:
+            told.append(
+                Told(
+                    "waste",
+                    f"“{one.do}” was done and is no longer planned: what was laid stays where it is, or is waste",
+                )
+            )
+            continue
+        now = layer_ml(plan, steps[one.step])
+        if now is None or not one.volume_ml:
+            continue
+        more = now - one.volume_ml
+        if abs(more) > SAME * one.volume_ml:
+            amount = f"{abs(more):.0f} ml" if abs(more) >= 10 else f"{abs(more):.2g} ml"
+            then = f"{one.volume_ml:.3g} ml were planned when it was done, {now:.3g} ml are planned now"
+            told.append(
+                Told("more", f"“{steps[one.step].do}”: {then}; {amount} remain to be laid")
+                if more > 0
+                else Told("less", f"“{steps[one.step].do}”: {then}; {amount} too much lie there")
+            )
+    for patch in scene.patches:
+        covered: str | None = None
+        for lift in reversed(patch.lifts):
+            mine = [step for step in plan.steps if step.lift == lift.id]
+            if any(step.id in was for step in mine):
+                covered = lift.title
+            elif covered and mine:
+                told.append(
+                    Told("under", f"{lift.title} on {patch.name} is not done, and {covered}, which goes on it, is: skip "
+                         "it and say why, or take off what lies above")
+                )  # fmt: skip
+    return told

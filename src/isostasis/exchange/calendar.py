@@ -1,0 +1,82 @@
+"""A schedule as an iCalendar file (RFC 5545) and as CSV."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from io import StringIO
+
+FIELDS = ("scene", "id", "do", "start", "end", "ready", "window_to", "state")
+BEFORE = timedelta(minutes=10)  # a window's end is told so long before it
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A step in a calendar. Times have a zone; `alarms`: when to be reminded."""
+
+    scene: str
+    id: str
+    do: str
+    start: datetime
+    end: datetime
+    ready: datetime
+    window_to: datetime | None
+    state: str
+    notes: tuple[str, ...] = ()
+    alarms: tuple[datetime, ...] = ()
+
+
+def as_calendar(name: str, entries: Sequence[Entry], made: datetime, sequence: int, zone: str) -> bytes:
+    """All entries as events; their ids stay the same however often the plan is made again, `sequence` rises."""
+    from icalendar import Alarm, Calendar, Event
+
+    calendar = Calendar()
+    calendar.add("prodid", "-//Isostasis//Clock//EN")
+    calendar.add("version", "2.0")
+    calendar.add("method", "PUBLISH")
+    calendar.add("x-wr-calname", name)
+    calendar.add("x-wr-timezone", zone)
+    for one in entries:
+        event = Event()
+        event.add("uid", f"{one.scene}.{one.id}@isostasis")
+        event.add("sequence", sequence)
+        event.add("dtstamp", made)
+        event.add("summary", one.do)
+        event.add("dtstart", one.start)
+        event.add("dtend", max(one.end, one.start + timedelta(minutes=1)))
+        told = [f"Ready {one.ready:%a %d %b %H:%M}."]
+        if one.window_to:
+            told.append(f"Begin it before {one.window_to:%H:%M}.")
+        event.add("description", "\n".join((*told, *one.notes)))
+        for at in one.alarms:
+            alarm = Alarm()
+            alarm.add("action", "DISPLAY")
+            alarm.add("description", one.do)
+            alarm.add("trigger", at - one.start)
+            event.add_component(alarm)
+        calendar.add_component(event)
+    calendar.add_missing_timezones()
+    return bytes(calendar.to_ical())
+
+
+def alarms(start: datetime, window_to: datetime | None) -> tuple[datetime, ...]:
+    """When to be reminded of a step with a window: as it comes, and shortly before it is too late."""
+    if window_to is None:
+        return ()
+    return tuple(dict.fromkeys((start, max(start, window_to - BEFORE))))
+
+
+def as_csv(entries: Sequence[Entry]) -> str:
+    """One line a step."""
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(FIELDS)
+    for one in entries:
+        times = [
+            None if at is None else at.isoformat(timespec="minutes")
+            for at in (one.start, one.end, one.ready, one.window_to)
+        ]
+        writer.writerow([one.scene, one.id, one.do, *times, one.state])
+    return out.getvalue()

@@ -1,0 +1,51 @@
+"""A room's readings as lines of text: time, degC, humidity; from a logger's file or typed by hand."""
+
+from __future__ import annotations
+
+import csv
+from datetime import datetime
+from io import StringIO
+from typing import Any
+
+from ..core.fault import fault
+
+MOST_LINES = 5000
+_RIGHT = "write lines such as 2027-03-01 19:00, 18.5, 55"
+
+
+def read_room(text: str) -> list[dict[str, Any]]:
+    """Readings as a scene's `room.series` has them, in the order of their times. Percent or shares; a first line
+    without numbers is a heading. Raises Faults that name the line."""
+    lines = text.strip().splitlines()
+    if len(lines) > MOST_LINES:
+        raise fault("room", f"{len(lines):,} lines are more than {MOST_LINES:,}", "leave some out")
+    dialect = ";" if lines and lines[0].count(";") >= 2 else ","
+    found: dict[datetime, dict[str, Any]] = {}
+    for number, row in enumerate(csv.reader(StringIO("\n".join(lines)), delimiter=dialect), start=1):
+        cells = [cell.strip() for cell in row]
+        if not any(cells) or (number == 1 and not any(character.isdigit() for character in cells[-1])):
+            continue
+        if len(cells) < 3:
+            raise fault(f"room, line {number}", "it has no time, temperature and humidity", _RIGHT)
+        try:
+            at = datetime.fromisoformat(cells[0])
+        except ValueError:
+            raise fault(f"room, line {number}", f"“{cells[0]}” is no time", _RIGHT) from None
+        temp, rh = (_number(cell, number, dialect) for cell in cells[1:3])
+        share = rh / 100 if rh > 1 else rh
+        if not -10 <= temp <= 50:
+            raise fault(f"room, line {number}", f"{temp:g} °C is outside -10 to 50", _RIGHT)
+        if not 0 <= share <= 1:
+            raise fault(f"room, line {number}", f"a humidity of {rh:g} is outside 0 to 100", _RIGHT)
+        at = at.astimezone()
+        found[at] = {"at": at.isoformat(), "temp_c": temp, "rh": round(share, 4)}
+    if not found:
+        raise fault("room", "there is no reading in it", _RIGHT)
+    return [found[at] for at in sorted(found)]
+
+
+def _number(cell: str, line: int, dialect: str) -> float:
+    try:
+        return float(cell.replace(",", ".") if dialect == ";" else cell)
+    except ValueError:
+        raise fault(f"room, line {line}", f"“{cell}” is no number", _RIGHT) from None

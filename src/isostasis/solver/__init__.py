@@ -1,0 +1,150 @@
+"""Schedules in a process of their own, so that a cancel or a crash harms nothing: `Solver` asks, `worker` answers.
+
+One child process takes questions one after the other through its standard input, as JSON lines, and answers on its
+standard output: progress, the schedule, then one after the other the changes that would buy time. A newer question ends
+the search for such changes; a cancel ends the process.
+"""
+
+from __future__ import annotations
+
+import atexit
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from threading import Lock, Thread
+from typing import Any
+
+Question = dict[str, Any]
+OnAnswer = Callable[[dict[str, Any]], None]
+OnOptions = Callable[[list[dict[str, Any]]], None]
+
+
+@dataclass
+class Asking:
+    """One question and how far it is: `best` and `bound` minutes of the finish while it is searched for, the schedule
+    once it is there (as `Schedule.kept` gives it), what would buy time, what went wrong in a sentence."""
+
+    question: Question
+    on_answer: OnAnswer
+    on_options: OnOptions
+    best: int | None = None
+    bound: int | None = None
+    made: dict[str, Any] | None = None
+    options: list[dict[str, Any]] = field(default_factory=list)
+    wrong: str | None = None
+    over: bool = False
+
+    @property
+    def solving(self) -> bool:
+        """Whether the schedule itself is still searched for."""
+        return self.made is None and self.wrong is None and not self.over
+
+
+class Solver:
+    """Asks a child process for schedules; one question under a key at a time. Safe to use from several threads."""
+
+    def __init__(self, command: tuple[str, ...] = (sys.executable, "-m", "isostasis.solver.worker")) -> None:
+        self._command = command
+        self._lock = Lock()
+        self._child: subprocess.Popen[str] | None = None
+        self._asked: dict[str, Asking] = {}
+        self._number = 0
+        self._by_number: dict[int, Asking] = {}
+        atexit.register(self.close)
+
+    def ask(self, key: str, question: Question, on_answer: OnAnswer, on_options: OnOptions = lambda _: None) -> Asking:
+        """Ask; what was asked under this key before is forgotten. `on_answer` and `on_options` are called from a thread
+        of the solver's own."""
+        with self._lock:
+            asking = Asking(question, on_answer, on_options)
+            earlier = self._asked.get(key)
+            if earlier is not None:
+                earlier.over = True
+            self._asked[key] = asking
+            self._number += 1
+            self._by_number[self._number] = asking
+            child = self._running()
+            try:
+                assert child.stdin is not None
+                child.stdin.write(json.dumps({"number": self._number, **question}) + "\n")
+                child.stdin.flush()
+            except OSError:
+                asking.wrong = "The solver could not be started. Nothing was changed; try again."
+            return asking
+
+    def of(self, key: str) -> Asking | None:
+        """What was asked last under a key."""
+        with self._lock:
+            return self._asked.get(key)
+
+    def cancel(self, key: str) -> None:
+        """Stop searching. The process ends; others who were asking are asked anew."""
+        with self._lock:
+            gone = self._asked.pop(key, None)
+            if gone is not None:
+                gone.over = True
+            waiting = [one for one in self._by_number.values() if not one.over]
+            self._by_number.clear()
+            self._stop()
+        for asking in waiting:
+            other = next((name for name, one in self._asked.items() if one is asking), None)
+            if other is not None:
+                self.ask(other, asking.question, asking.on_answer, asking.on_options)
+
+    def close(self) -> None:
+        """End the child process."""
+        with self._lock:
+            self._by_number.clear()
+            self._stop()
+
+    def _stop(self) -> None:
+        child, self._child = self._child, None
+        if child is not None:
+            child.kill()
+            child.wait()
+
+    def _running(self) -> subprocess.Popen[str]:
+        if self._child is None or self._child.poll() is not None:
+            self._child = subprocess.Popen(
+                self._command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8"
+            )
+            Thread(target=self._listen, args=(self._child,), daemon=True).start()
+        return self._child
+
+    def _listen(self, child: subprocess.Popen[str]) -> None:
+        assert child.stdout is not None
+        for line in child.stdout:
+            said = json.loads(line)
+            with self._lock:
+                asking = self._by_number.get(said["number"])
+            if asking is not None and not asking.over:
+                self._heard(asking, said)
+        with self._lock:
+            if self._child is not child:
+                return  # it was stopped on purpose
+            lost = [one for one in self._by_number.values() if not one.over]
+            self._by_number.clear()
+            self._child = None
+        for asking in lost:
+            if asking.made is None:
+                asking.wrong = "The solver stopped unexpectedly. The last schedule stands; ask again."
+            asking.over = True
+
+    def _heard(self, asking: Asking, said: dict[str, Any]) -> None:
+        if "best" in said:
+            asking.best, asking.bound = said["best"], said["bound"]
+        elif "made" in said:
+            asking.on_answer(said["made"])
+            asking.made = said["made"]
+        elif "option" in said:
+            asking.options.append(said["option"])
+        elif "wrong" in said:
+            asking.wrong, asking.over = said["wrong"], True
+        elif "end" in said:
+            if asking.options:
+                asking.on_options(asking.options)
+            asking.over = True
+            with self._lock:
+                self._by_number.pop(said["number"], None)
