@@ -27,12 +27,14 @@ def chromium():
 
 @pytest.fixture
 def served(demo_database, clock):
-    server = waitress.create_server(create_app(demo_database, clock), host="127.0.0.1", port=0, threads=4)
+    app = create_app(demo_database, clock, "UTC")
+    server = waitress.create_server(app, host="127.0.0.1", port=0, threads=4)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.effective_port}"
     server.close()
     thread.join(5)
+    app.extensions["solver"].close()
 
 
 @pytest.fixture

@@ -30,6 +30,11 @@ VIEWS = [
     "/s/hollin-delf/pour",
     "/s/hollin-delf/mix",
     "/s/hollin-delf/history",
+    "/s/hollin-delf/clock?step=heap-wash",
+    "/s/hollin-delf/clock/list",
+    "/s/hollin-delf/clock/day",
+    "/s/hollin-delf/clock/room",
+    "/s/hollin-delf/clock/gates",
 ]
 
 

@@ -4,6 +4,8 @@ from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 
 import pytest
+from tests.conftest import scene_data
+from tests.core.test_schedule import check
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.resolve import resolve
@@ -12,8 +14,6 @@ from isostasis.core.hours import parse_hours
 from isostasis.core.kinds import read
 from isostasis.core.plan import plan
 from isostasis.core.schedule import Asked, Marks
-from tests.conftest import scene_data
-from tests.core.test_schedule import check
 
 START = datetime(2027, 3, 1, 12, tzinfo=UTC)
 HOURS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")

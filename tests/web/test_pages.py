@@ -403,6 +403,6 @@ def test_one_bowl_for_two_spots_finishes_both(reader, database, clock):
 def test_a_revision_that_this_version_cannot_plan_is_shown_as_such(reader, database):
     with database.writing() as session:
         row = scenes.find(session, "tarn")
-        row.head.document = json.dumps({**scene_data("tarn"), "gates": []})
+        row.head.document = json.dumps({**scene_data("tarn"), "moods": []})
     assert "This version cannot plan it" in reader.text("/")
-    assert "not built yet" in html.unescape(reader.get("/s/tarn/ground", 422).text)
+    assert "is not a key that is known here" in html.unescape(reader.get("/s/tarn/ground", 422).text)

@@ -229,6 +229,11 @@ def options(scenes: Mapping[str, Scene], asked: Asked, made: Schedule, effort: f
         gained = (finish - datetime.fromisoformat(found.finish)).total_seconds() / 3600
         return Option(name, found.finish, round(gained, 2), "" if found.status != "feasible" else "at least", lift)
 
+    def warned(changed: Scene, scene: Scene, lift: str) -> str:
+        """What the change would bring on, beyond what is warned of now."""
+        known = {notice.code for notice in plan(scene).lifts[lift].warnings}
+        return " ".join(notice.text for notice in plan(changed).lifts[lift].warnings if notice.code not in known)
+
     free = replace(asked, deadline=None)
     yield tried("3 °C warmer", {slug: _warmer(scene, 3.0) for slug, scene in scenes.items()}, free)
     if any(scene.room.air != "fan" for scene in scenes.values()):
@@ -236,7 +241,8 @@ def options(scenes: Mapping[str, Scene], asked: Asked, made: Schedule, effort: f
     for slug, scene in scenes.items():
         for lift in _deciding(scene, made)[:2]:
             for name, changed in (*_thinner(scene, lift), *_other_school(scene, lift)):
-                yield tried(name, {**scenes, slug: changed}, free, lift)
+                option = tried(name, {**scenes, slug: changed}, free, lift)
+                yield option if option.finish is None else replace(option, note=warned(changed, scene, lift))
     best: Option | None = None
     for begin, to in _free_evenings(asked, finish):
         one = tried(

@@ -71,8 +71,8 @@ def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
             if any(step.id in was for step in mine):
                 covered = lift.title
             elif covered and mine:
-                told.append(
-                    Told("under", f"{lift.title} on {patch.name} is not done, and {covered}, which goes on it, is: skip "
-                         "it and say why, or take off what lies above")
-                )  # fmt: skip
+                text = (
+                    f"{lift.title} on {patch.name} is not done, and {covered}, which goes on it, is: skip it and say "
+                )
+                told.append(Told("under", text + "why, or take off what lies above"))
     return told

@@ -8,13 +8,12 @@ from importlib.resources import files
 from typing import Any
 
 from ..core.plan import Plan, plan
-from ..store import Database, scenes, settings, work
+from ..store import Database, clock, scenes, settings, work
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools")
 
 # What was done, in hours before the demo is built: scene, step.
 DONE = (
-    ("hollin-delf", "form-sump-hollow", 96.0),
     ("hollin-delf", "floor-skin", 52.2),
     ("hollin-delf", "lake-skin", 52.0),
     ("hollin-delf", "sump-skin", 50.0),
@@ -22,6 +21,10 @@ DONE = (
     ("hollin-delf", "heap-shell-1", 34.0),
     ("hollin-delf", "heap-shell-2", 33.0),
     ("hollin-delf", "heap-skin", 9.0),
+    ("hollin-delf", "separator-x570-floor-skin-out", 51.2),
+    ("hollin-delf", "separator-x570-lake-skin-out", 51.1),
+    ("hollin-delf", "separator-x570-benches-skin-out", 2.6),
+    ("hollin-delf", "lake-tone", 7.0),
     ("hollin-delf", "lake-seal-1", 5.0),
     ("hollin-delf", "lake-seal-2", 3.0),
     ("saltcote-pans", "brine-skin", 30.0),
@@ -29,6 +32,9 @@ DONE = (
     ("ember-pools", "crust-skin", 20.0),
 )
 
+
+HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00; quiet 22:00-07:00"
+WANTED = {"hollin-delf": 9, "saltcote-pans": 16, "ember-pools": 6}  # days from now
 
 # Made-up prices: material, money, what a pack holds in what it is sold by.
 PRICES = (
@@ -64,17 +70,18 @@ def fill(database: Database, now: datetime | None = None) -> None:
             row = scenes.create(session, document(name), "Demo scene", now - timedelta(days=5))
             rows[name] = row
             plans[name] = plan(scenes.resolve(row.head))
-        for name, step_id, ago in DONE:
-            step = next(step for step in plans[name].steps if step.id == step_id)
-            work.add_event(
-                session,
-                rows[name],
-                step.id,
-                step.lift,
-                "done",
-                work.planned_step(plans[name], step),
-                now - timedelta(hours=ago),
-            )
+            settings.put(session, "hours", HOURS)
+            clock.ask(session, row, deadline=(now + timedelta(days=WANTED[name])).isoformat(timespec="minutes"))
+        for name in SCENES:
+            steps = {step.id: step for step in plans[name].steps}
+            built = [
+                one for one in steps.values() if not one.lift and not one.id.endswith("-out") and one.id[:5] != "bare-"
+            ]
+            begun = [(one.id, 118.0 - 0.8 * number) for number, one in enumerate(built)]
+            for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
+                step, at = steps[step_id], now - timedelta(hours=ago)
+                kept = work.planned_step(plans[name], step)
+                work.add_event(session, rows[name], step.id, step.lift, "done", kept, at)
         lake = rows["hollin-delf"], plans["hollin-delf"]
         for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("floor-skin-1-1", 52.5, 0.99)):
             planned = _planned(lake[1], batch_id)

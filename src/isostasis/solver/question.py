@@ -57,7 +57,7 @@ def asked_of(data: Mapping[str, Any]) -> Asked:
         parse_hours(data["hours"]),
         None if deadline is None else datetime.fromisoformat(deadline).astimezone(zone),
         data["asked"].get("buffer_h", 0.0),
-        times(data["asked"].get("pins", {})),
-        times(data["due"]),
+        pins=times(data["asked"].get("pins", {})),
+        due=times(data["due"]),
         marks=Marks(**{kind: times(data["marks"][kind]) for kind in MARKS}),
     )

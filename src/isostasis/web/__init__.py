@@ -9,14 +9,17 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from secrets import token_hex
+from zoneinfo import ZoneInfo
 
 from flask import Flask, Response, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
+from tzlocal import get_localzone_name
 from werkzeug.exceptions import HTTPException
 
 from ..core.fault import Faults
 from ..exchange import MOST_BYTES
+from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
 from ..store.work import NoSuchBatch
 
@@ -27,8 +30,10 @@ POLICY = (
 )
 
 
-def create_app(database: Database, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> Flask:
-    """The application over an open database; `now` is its clock."""
+def create_app(
+    database: Database, now: Callable[[], datetime] = lambda: datetime.now(UTC), zone: str | None = None
+) -> Flask:
+    """The application over an open database; `now` is its clock, `zone` that of the clocks on the wall (its own)."""
     app = Flask(__name__)
     with database.writing() as session:
         secret = settings.get(session, "secret", None)
@@ -45,6 +50,8 @@ def create_app(database: Database, now: Callable[[], datetime] = lambda: datetim
     )
     app.extensions["database"] = database
     app.extensions["now"] = now
+    app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
+    app.extensions["solver"] = Solver()
     app.jinja_loader = FileSystemLoader(Path(__file__).parent)
     app.jinja_options = {"undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True}
 
@@ -56,10 +63,10 @@ def create_app(database: Database, now: Callable[[], datetime] = lambda: datetim
 
     CSRFProtect(app)
 
-    from . import frame, ground, layup, mix, pour, scenes
+    from . import clock, frame, ground, layup, mix, pour, scenes
 
     frame.install(app)
-    for place in (frame, scenes, ground, layup, pour, mix):
+    for place in (frame, scenes, ground, layup, pour, mix, clock):
         app.register_blueprint(place.blueprint)
     _errors(app)
     app.after_request(_harden)

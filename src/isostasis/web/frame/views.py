@@ -55,6 +55,7 @@ PLACES = (
     ("Lay-up", "layup.page", "l"),
     ("Pour", "pour.page", "p"),
     ("Mix", "mix.page", "m"),
+    ("Clock", "clock.page", "c"),
 )
 
 
@@ -85,6 +86,7 @@ def install(app: Flask) -> None:
             "places": PLACES,
             "wet_now": wet_now,
             "moment": moment,
+            "one_day": timedelta(days=1),
             "night_of": night_of,
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
@@ -133,7 +135,7 @@ def install(app: Flask) -> None:
     @app.template_filter("later")
     def _later(hours: float) -> str:
         """The day and time so many hours from now."""
-        moment = (now() + timedelta(hours=hours)).astimezone()
+        moment = _wall(now() + timedelta(hours=hours))
         return moment.strftime("%a %H:%M" if hours < 144 else "%a %d %b, %H:%M")
 
     @app.template_filter("span")
@@ -142,11 +144,29 @@ def install(app: Flask) -> None:
 
     @app.template_filter("when")
     def _when(moment: Any) -> str:
-        return str(moment.astimezone().strftime("%d %b %Y, %H:%M"))
+        return str(_wall(moment).strftime("%d %b %Y, %H:%M"))
 
     @app.template_filter("clock")
     def _clock(moment: Any) -> str:
-        return str(moment.astimezone().strftime("%a %H:%M"))
+        return str(_wall(moment).strftime("%a %H:%M"))
+
+    @app.template_filter("clock_on")
+    def _clock_on(moment: Any) -> str:
+        at = _wall(moment)
+        return f"{at:%a} {at.day}, {at:%H:%M}"
+
+    @app.template_filter("hour")
+    def _hour(moment: Any) -> str:
+        return str(_wall(moment).strftime("%H:%M"))
+
+    @app.template_filter("moment")
+    def _moment(text: str) -> datetime:
+        return datetime.fromisoformat(text)
+
+
+def _wall(moment: datetime) -> datetime:
+    """A moment by the clock on the wall."""
+    return moment.astimezone(current_app.extensions["zone"])
 
 
 @blueprint.get("/s/<slug>/working")
@@ -172,7 +192,7 @@ def set_settings() -> Response:
             settings.put(session, "system", system)
         if theme in ("light", "dark"):
             settings.put(session, "theme", theme)
-    return go(_here())
+    return go(here_of())
 
 
 @blueprint.get("/things")
@@ -234,7 +254,7 @@ def _prices() -> list[dict[str, Any]]:
     return prices
 
 
-def _here(target: str | None = None) -> str:
+def here_of(target: str | None = None) -> str:
     """The page that a shared control was used on; only addresses of this application."""
     target = request.form.get("here", "/") if target is None else target
     return target if target.startswith("/") and not target.startswith("//") and "\\" not in target else "/"
@@ -245,7 +265,7 @@ def undo(slug: str) -> Response:
     """Back one revision."""
     with database().writing() as session:
         scenes.undo(session, scenes.find(session, slug))
-    return go(_here())
+    return go(here_of())
 
 
 @blueprint.post("/s/<slug>/redo")
@@ -253,7 +273,7 @@ def redo(slug: str) -> Response:
     """Forward again."""
     with database().writing() as session:
         scenes.redo(session, scenes.find(session, slug))
-    return go(_here())
+    return go(here_of())
 
 
 @blueprint.get("/s/<slug>/look")
@@ -279,7 +299,7 @@ def look(slug: str) -> Response:
         zoom, x, y = (float(one or 0.0) for one in wanted)
     kept = looked(scene, Look(zoom, x, y))
     cookie[f"look:{slug}"] = [round(kept.zoom, 3), round(kept.x_mm, 1), round(kept.y_mm, 1)]
-    return go(_here(request.args.get("here", "/")))
+    return go(here_of(request.args.get("here", "/")))
 
 
 @blueprint.get("/s/<slug>/history")
@@ -345,4 +365,4 @@ def room(slug: str) -> Response:
             data["room"]["air"] = "fan"
 
     words = f"Room {temp:g} °C, {rh:.0%}" + (f", {night[0]:g} °C at night" if night else "")
-    return edit(slug, words, change, _here())
+    return edit(slug, words, change, here_of())

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
 
 from sqlalchemy.orm import Session
 
+from ...core.schedule import Marks, factor
 from ...store import scenes, work
+from ...store.tables import StepEventRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +24,7 @@ class Wet:
     since: datetime
     until: datetime | None
     urgent: bool = False
+    step: str = ""
 
     def share(self, at: datetime) -> float:
         """How far along, 0..1."""
@@ -64,24 +67,36 @@ def wet_line(session: Session, at: datetime, most: int = 4) -> list[Wet]:
                         urgent=True,
                     )
                 )
-        for event in _latest(session, row):
+        events = work.events(session, row)
+        marks = work.marks(events)
+        for event in _latest(events, marks):
             wait = event.planned.get("wait_h")
             if event.lift is None or wait == 0:
                 continue
-            until = None if wait is None else event.at + timedelta(hours=wait)
+            until = None if wait is None else _ready(event, wait, marks)
             if until is None or until > at:
                 step = event.planned.get("do", event.step)
-                found.append(
-                    Wet(name, row.slug, spots.get(event.lift, name), _short(event.lift, step), event.at, until)
-                )
+                spot, what = spots.get(event.lift, name), _short(event.lift, step)
+                found.append(Wet(name, row.slug, spot, what, event.at, until, step=event.step))
     far = datetime.max.replace(tzinfo=at.tzinfo)
     return sorted(found, key=lambda wet: (not wet.urgent, wet.until or far))[:most]
 
 
-def _latest(session: Session, row: Any) -> list[Any]:
+def _latest(events: list[StepEventRow], marks: Marks) -> list[StepEventRow]:
     """The last finished step of each lift."""
-    last = {event.lift: event for event in work.events(session, row) if event.what == "done"}
+    last = {event.lift: event for event in events if event.what == "done" and event.step in marks.done}
     return list(last.values())
+
+
+def _ready(event: StepEventRow, wait_h: float, marks: Marks) -> datetime:
+    """When its wait is over, by what was planned then and by touch."""
+
+    def hours(found: Mapping[str, datetime]) -> float | None:
+        at = found.get(event.step)
+        return None if at is None else (at - event.at).total_seconds() / 3600
+
+    times = factor(wait_h, hours(marks.not_yet), hours(marks.ready))
+    return event.at + timedelta(hours=wait_h * times)
 
 
 def lift_words(lift: str) -> str:

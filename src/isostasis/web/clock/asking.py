@@ -1,0 +1,173 @@
+"""Questions to the solver about scenes as they are now, and what becomes of the answers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from flask import current_app
+
+from ...core.forecast import JOINT
+from ...core.hours import BenchHours, parse_hours
+from ...core.schedule import Asked, Marks, Schedule
+from ...solver import Asking, Solver
+from ...solver.question import asked_of, digest, question
+from ...store import Database, clock, scenes, settings, work
+from ...store.tables import ForecastRow
+from ..frame.opened import database, now
+
+HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00"  # until the user writes their own
+
+
+@dataclass(frozen=True)
+class Clock:
+    """All that a page of the clock knows of a scene: the question as it would be put now, the newest forecast, what the
+    solver is at."""
+
+    slug: str
+    question: dict[str, Any]
+    digest: str
+    forecast: ForecastRow | None
+    made: Schedule | None
+    asking: Asking | None
+    token: str
+    together: list[str]
+    zone: ZoneInfo
+    hours: BenchHours
+    hours_text: str
+    asked: Asked
+
+    @property
+    def many(self) -> bool:
+        """Whether other scenes are scheduled with this one."""
+        return len(self.question["scenes"]) > 1
+
+    def id_of(self, step: str) -> str:
+        """A step's id in the schedule."""
+        return f"{self.slug}{JOINT}{step}" if self.many else step
+
+    @property
+    def stale(self) -> bool:
+        """Whether what is asked has changed since the forecast, or a planned step should have begun by now."""
+        if self.forecast is None or self.made is None:
+            return True
+        return self.forecast.question != self.digest or bool(self.missed)
+
+    @property
+    def missed(self) -> list[str]:
+        """Ids of planned steps that should have begun by now."""
+        if self.made is None:
+            return []
+        marks = self.asked.marks
+        gone = {*marks.started, *marks.done, *marks.skipped}
+        return [
+            one.id
+            for one in self.made.steps
+            if one.state == "planned" and one.id not in gone and datetime.fromisoformat(one.start) < self.asked.start
+        ]
+
+
+def solver() -> Solver:
+    """The application's solver."""
+    found: Solver = current_app.extensions["solver"]
+    return found
+
+
+def zone() -> ZoneInfo:
+    """The zone that clocks on the wall go by."""
+    found: ZoneInfo = current_app.extensions["zone"]
+    return found
+
+
+def clock_of(slug: str) -> Clock:
+    """The clock of a scene. Raises NoSuchScene."""
+    with database().writing() as session:
+        row = scenes.find(session, slug)
+        together = [
+            one
+            for one in settings.get(session, "together", [])
+            if any(r.slug == one for r in scenes.all_scenes(session))
+        ]
+        slugs = sorted(set(together)) if slug in together else [slug]
+        bench = settings.bench(session)
+        documents: dict[str, Any] = {}
+        marks: dict[str, Marks] = {}
+        due: dict[str, str] = {}
+        pins: dict[str, str] = {}
+        many = len(slugs) > 1
+        for one in slugs:
+            other = scenes.find(session, one)
+            documents[one] = scenes.exported(other.head, bench)
+            marks[one] = work.marks(work.events(session, other))
+            kept = clock.asked_of(session, other)
+            if many:
+                pins |= {f"{one}{JOINT}{step}": at for step, at in kept.get("pins", {}).items()}
+                if "deadline" in kept:
+                    due[f"{one}{JOINT}"] = kept["deadline"]
+        own = clock.asked_of(session, row)
+        asked = {"buffer_h": own.get("buffer_h", 0.0), "pins": pins} if many else own
+        hours = settings.get(session, "hours", HOURS)
+        made = clock.latest(session, row)
+        token = clock.clock_of(session, row).token
+    put = question(documents, hours, str(zone()), asked, marks, due)
+    asked_now = asked_of({**put, "start": now().isoformat()})
+    kept_schedule = Schedule.of(made.made) if made else None
+    return Clock(
+        slug, put, digest(put), made, kept_schedule, solver().of(slug), token, together, zone(),
+        parse_hours(hours), hours, asked_now,
+    )  # fmt: skip
+
+
+def ask(found: Clock, cause: str, pin: tuple[str, str | None] | None = None) -> None:
+    """Put the question; with `pin` (step, moment or None) as if that step were pinned there, which is kept only if a
+    schedule comes of it."""
+    app_database, clock_now = database(), current_app.extensions["now"]
+    put = {**found.question, "start": clock_now().isoformat()}
+    if pin is not None:
+        pins = {**put["asked"].get("pins", {}), found.id_of(pin[0]): pin[1]}
+        put["asked"] = {**put["asked"], "pins": {name: at for name, at in pins.items() if at is not None}}
+    before = found.made
+    kept: list[int] = []
+
+    def answered(made: dict[str, Any]) -> None:
+        if pin is not None and pin[1] is not None and made["finish"] is None:
+            return
+        with app_database.writing() as session:
+            _keep(session, found, put, made, cause, pin, before, clock_now, kept)
+
+    def bought(options: list[dict[str, Any]]) -> None:
+        if kept:
+            _options(app_database, kept[0], options)
+
+    solver().ask(found.slug, put, answered, bought)
+
+
+def _keep(
+    session: Any, found: Clock, put: dict[str, Any], made: dict[str, Any], cause: str,
+    pin: tuple[str, str | None] | None, before: Schedule | None, clock_now: Any, kept: list[int],
+) -> None:  # fmt: skip
+    row = scenes.find(session, found.slug)
+    if pin is not None:
+        pins = {**clock.asked_of(session, row).get("pins", {}), pin[0]: pin[1]}
+        clock.ask(session, row, pins={name: at for name, at in pins.items() if at is not None})
+    plain = {name: value for name, value in put.items() if name != "start"}
+    if made["finish"] is None and before is not None:
+        # The last times stand; why nothing better was found is told.
+        made = {**before.kept(), "status": "infeasible", "why": made["why"]}
+    kept.append(clock.add_forecast(session, row, digest(plain), cause, made, clock_now()).id)
+
+
+def _options(app_database: Database, forecast: int, options: list[dict[str, Any]]) -> None:
+    with app_database.writing() as session:
+        row = session.get(ForecastRow, forecast)
+        if row is not None:
+            row.options = options
+
+
+def refusal(asking: Asking | None) -> tuple[str, ...]:
+    """Why a step could not go where it was dropped; empty if it could, or nothing was dropped."""
+    if asking is None or asking.made is None or asking.made["finish"] is not None:
+        return ()
+    return tuple(asking.made["why"] or ())

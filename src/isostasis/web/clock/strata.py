@@ -1,0 +1,211 @@
+"""Strata through time: each patch a lane in which its lifts are laid down, fade as they harden, and stay."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from ...core.document.scene import Scene
+from ...core.hours import BenchHours
+from ...core.plan import Plan, Step
+from ...core.schedule import Schedule, Timed
+from ..frame.wet_line import lift_words
+
+WIDE, LEFT, TOP = 812.0, 112.0, 50.0
+LANES = 580.0  # px for all lanes; one lane is at least and at most so high
+LANE_LEAST, LANE_MOST = 50.0, 92.0
+LOW = 46.0  # px a day below which a day is drawn wider than the page
+# How high a layer of a kind is drawn, px before a lane is fitted.
+HIGH = {"shell": 8.0, "skin": 13.0, "texture": 9.0, "fix": 5.0, "coat": 5.0, "pour": 13.0, "waves": 9.0}
+NIGHT = (22 * 60, 7 * 60)
+CHARACTER = 6.4  # px
+Place = Callable[[datetime], float]
+
+
+@dataclass(frozen=True)
+class Block:
+    """A layer: laid from `x`, fading until `ready`, there to the end."""
+
+    kind: str
+    x: float
+    ready: float
+    y: float
+    high: float
+    title: str
+
+
+@dataclass(frozen=True)
+class Post:
+    """Hands on: a step at its time. `label` empty where there is no room for it; `gate`: the x at which its window
+    closes."""
+
+    step: str
+    state: str
+    x: float
+    y: float
+    high: float
+    label: str
+    title: str
+    at: str
+    gate: float | None = None
+    pinned: bool = False
+
+
+@dataclass
+class Lane:
+    """A patch, or what is done besides."""
+
+    name: str
+    base: float
+    blocks: list[Block] = field(default_factory=list)
+    posts: list[Post] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Strata:
+    """The whole drawing, px: days (x, name, room), columns of bench hours and night (x, width), lanes, now, the date it
+    is wanted, the finish."""
+
+    wide: float
+    high: float
+    days: list[tuple[float, str, str]]
+    open_at: list[tuple[float, float]]
+    nights: list[tuple[float, float]]
+    lanes: list[Lane]
+    now: float | None
+    wanted: float | None
+    finish: float | None
+    start: datetime
+    px_per_hour: float
+
+
+def drawn(
+    scene: Scene, plan: Plan, made: Schedule, hours: BenchHours, begin: datetime, end: datetime, moment: datetime,
+    deadline: datetime | None, own: str, pins: Sequence[str], degrees: Callable[[float], str],
+) -> Strata:  # fmt: skip
+    """The strata from `begin` to `end`; `own` is what this scene's ids in the schedule begin with."""
+    days = max(1, -(-(end - begin).total_seconds() // 86_400))
+    px = max(LOW, (WIDE - LEFT - 8) / days)
+    wide = LEFT + px * days + 8
+
+    def x(at: datetime) -> float:
+        return LEFT + min(max((at - begin).total_seconds() / 86_400, 0.0), days) * px
+
+    timed = {one.id.removeprefix(own): one for one in made.steps if one.id.startswith(own)}
+    rows = _rows(scene, plan, timed)
+    if own and any(not one.id.startswith(own) for one in made.steps):
+        rows.append(("Other scenes", []))
+    lanes, each = [], min(LANE_MOST, max(LANE_LEAST, LANES / max(len(rows), 1)))
+    for number, (name, steps) in enumerate(rows):
+        lane = Lane(name, TOP + each * (number + 1) - 8)
+        if name == "Other scenes":
+            for one in made.steps:
+                at = datetime.fromisoformat(one.start)
+                if not one.id.startswith(own) and begin <= at <= end:
+                    lane.posts.append(_post(one, one.id, "", one.id, lane.base, 12.0, x, False))
+        else:
+            _fill(lane, plan, steps, timed, x, begin, end, pins, each)
+        lanes.append(lane)
+    open_at = [(x(a), x(b) - x(a)) for a, b in _spans(hours, begin, days)]
+    nights = []
+    for number in range(-1, int(days)):
+        day = begin + timedelta(days=number)
+        a, b = day + timedelta(minutes=NIGHT[0]), day + timedelta(days=1, minutes=NIGHT[1])
+        if b > begin:
+            nights.append((x(a), x(b) - x(a)))
+    heads = []
+    for number in range(int(days)):
+        day = begin + timedelta(days=number)
+        heads.append((x(day), f"{day:%a} {day.day}", _room(scene, day + timedelta(hours=12), degrees)))
+    finish = None if made.finish is None else datetime.fromisoformat(made.finish)
+    return Strata(
+        wide, TOP + each * len(lanes) + 26, heads, open_at, nights, lanes,
+        x(moment) if begin <= moment <= end else None,
+        x(deadline) if deadline and begin <= deadline <= end else None,
+        x(finish) if finish and begin <= finish <= end else None,
+        begin, px / 24,
+    )  # fmt: skip
+
+
+def _spans(hours: BenchHours, begin: datetime, days: float) -> list[tuple[datetime, datetime]]:
+    return [
+        (begin + timedelta(minutes=a), begin + timedelta(minutes=b)) for a, b in hours.sessions(begin, int(days) - 1)
+    ]
+
+
+def _room(scene: Scene, noon: datetime, degrees: Callable[[float], str]) -> str:
+    room = scene.room.since(noon)
+    temp, rh = (room.series[0].temp_c, room.series[0].rh) if room.series else (room.temp_c, room.rh)
+    return f"{degrees(round(temp))} {rh * 100:.0f} %"
+
+
+def _rows(scene: Scene, plan: Plan, timed: dict[str, Timed]) -> list[tuple[str, list[Step]]]:
+    """Lanes from the top: forms, then patches in the order of the document, then what is put in and pulled."""
+    there = [step for step in plan.steps if step.id in timed]
+    rows = [("Forms", [step for step in there if step.form])]
+    rows += [
+        (patch.name, [step for step in there if step.lift in {lift.id for lift in patch.lifts}])
+        for patch in scene.patches
+    ]
+    rows.append(("Joints, gates", [step for step in there if not step.form and not step.lift]))
+    return [(name, steps) for name, steps in rows if steps]
+
+
+def _post(one: Timed, step: str, label: str, title: str, base: float, high: float, x: Place, pinned: bool) -> Post:
+    at = datetime.fromisoformat(one.start)
+    gate = None
+    if one.window_to and one.state == "planned":
+        gate = x(datetime.fromisoformat(one.window_to))
+    return Post(step, one.state, x(at), base - high, high, label, title, one.start, gate, pinned)
+
+
+def _fill(
+    lane: Lane,
+    plan: Plan,
+    steps: list[Step],
+    timed: dict[str, Timed],
+    x: Place,
+    begin: datetime,
+    end: datetime,
+    pins: Sequence[str],
+    each: float,
+) -> None:
+    """Blocks and posts of one lane, labels where there is room."""
+    heights = [HIGH.get(plan.lifts[step.lift].kind, 6.0) if step.lift else 0.0 for step in steps]
+    fit = min(1.0, (each - 26) / max(sum(heights), 1.0))
+    top, used = lane.base, -1e9
+    order = sorted(zip(steps, heights, strict=True), key=lambda one: timed[one[0].id].start)
+    for step, height in order:
+        one = timed[step.id]
+        starts, ready = datetime.fromisoformat(one.start), datetime.fromisoformat(one.ready)
+        if one.state == "skipped":
+            continue
+        high = height * fit
+        if step.lift:
+            top -= high
+            if starts <= end:
+                kind = plan.lifts[step.lift].kind
+                lane.blocks.append(Block(kind, x(starts), max(x(ready), x(starts)), top, high, step.do))
+        if not begin <= starts <= end:
+            continue
+        words = _words(step)
+        at = x(starts)
+        label = words if at > used else ""
+        if label:
+            used = at + len(words) * CHARACTER + 6
+        title = f"{step.do}: {starts:%a %d %b %H:%M}"
+        reach = max(lane.base - top + 5, 14.0)
+        lane.posts.append(_post(one, step.id, label, title, lane.base, reach, x, step.id in pins))
+
+
+def _words(step: Step) -> str:
+    """A step in a word or two."""
+    if step.lift:
+        number = f" {step.layer}" if step.id != step.lift else ""
+        return lift_words(step.lift) + number
+    if step.gate:
+        return step.do
+    if step.id.endswith("-out"):
+        return "pull"
+    return step.id.partition("-")[2] if step.form else step.id.partition("-")[0]

@@ -1,0 +1,472 @@
+"""The Clock: the strata through time, what to do next, what would buy time, and the settings behind it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any
+from urllib.parse import parse_qs, urlsplit
+
+from flask import Blueprint, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.fault import fault
+from ...core.forecast import JOINT, Next, now_in
+from ...core.hours import parse_hours
+from ...core.plan import Step
+from ...core.replan import changes
+from ...core.schedule import Schedule, Timed
+from ...core.units import duration, show
+from ...store import clock as clocks
+from ...store import scenes, settings, work
+from ..frame.opened import Opened, database, go, now, numeral, open_scene
+from .asking import Clock, ask, clock_of, refusal, solver
+from .strata import Strata, drawn
+
+blueprint = Blueprint("clock", __name__)
+ZOOMS = (("all", 0), ("a week", 7), ("3 days", 3), ("a day", 1))
+
+
+@dataclass(frozen=True)
+class Row:
+    """A step on a list: its times, its step in the plan, the scene it is of."""
+
+    timed: Timed
+    step: Step
+    scene: str
+    slug: str
+
+    @property
+    def start(self) -> datetime:
+        """When it begins, in the zone of the clock on the wall."""
+        return datetime.fromisoformat(self.timed.start)
+
+    @property
+    def end(self) -> datetime:
+        """When it ends."""
+        return datetime.fromisoformat(self.timed.end)
+
+    @property
+    def ready(self) -> datetime:
+        """When its wait is over."""
+        return datetime.fromisoformat(self.timed.ready)
+
+    @property
+    def latest(self) -> datetime | None:
+        """How late it may start with the finish kept."""
+        return None if self.timed.latest is None else datetime.fromisoformat(self.timed.latest)
+
+    @property
+    def window_to(self) -> datetime | None:
+        """When its window closes."""
+        return None if self.timed.window_to is None else datetime.fromisoformat(self.timed.window_to)
+
+
+@dataclass(frozen=True)
+class Page:
+    """A scene with its clock, and the rows of its schedule in the order of their times."""
+
+    opened: Opened
+    clock: Clock
+    rows: list[Row]
+
+    @property
+    def made(self) -> Schedule | None:
+        """The newest schedule."""
+        return self.clock.made
+
+    def row(self, step: str) -> Row | None:
+        """The row of a step of this scene."""
+        return next((one for one in self.rows if one.step.id == step and one.slug == self.opened.slug), None)
+
+    @property
+    def planned(self) -> list[Row]:
+        """What is still to be done."""
+        marks = self.clock.asked.marks
+        gone = {*marks.done, *marks.skipped}
+        return [one for one in self.rows if one.timed.state in ("planned", "begun") and one.timed.id not in gone]
+
+
+def page_of(slug: str) -> Page:
+    """Everything that the clock's pages show of a scene. Raises NoSuchScene, Faults."""
+    opened = open_scene(slug)
+    found = clock_of(slug)
+    known: dict[str, tuple[Step, str, str]] = {}
+    for one in found.question["scenes"]:
+        other = opened if one == slug else open_scene(one)
+        for step in other.plan.steps:
+            known[f"{one}{JOINT}{step.id}" if found.many else step.id] = (step, other.scene.name, one)
+    rows = [Row(one, *known[one.id]) for one in (found.made.steps if found.made else ()) if one.id in known]
+    return Page(opened, found, sorted(rows, key=lambda row: (row.start, row.end)))
+
+
+def ask_if_stale(found: Clock) -> bool:
+    """Put the question if what is asked has changed; whether the solver is at it."""
+    asking = found.asking
+    if found.stale:
+        same = asking is not None and _same(asking.question, found.question)
+        if asking is None or (not same and not asking.solving) or (asking.over and not asking.wrong and same):
+            if not refusal(asking) or not same:
+                ask(found, _cause(found))
+            return True
+    return asking is not None and asking.solving
+
+
+def _same(one: dict[str, Any], other: dict[str, Any]) -> bool:
+    return {name: value for name, value in one.items() if name != "start"} == other
+
+
+def _cause(found: Clock) -> str:
+    if found.forecast is None:
+        return "first look"
+    return "a step was not begun" if found.missed and found.forecast.question == found.digest else "changed"
+
+
+@blueprint.get("/s/<slug>/clock")
+def page(slug: str) -> str:
+    """The strata and the reading."""
+    here = page_of(slug)
+    busy = ask_if_stale(here.clock)
+    minutes = _minutes_now(here)
+    free = _free(here, minutes)
+    chosen = here.row(request.args.get("step", ""))
+    with database().reading() as session:
+        row = scenes.find(session, slug)
+        history = clocks.forecasts(session, row)
+        told = changes(here.opened.scene, here.opened.plan, work.done_steps(work.events(session, row)))
+    return render_template(
+        "clock/page.html",
+        opened=here.opened,
+        clock=here.clock,
+        page=here,
+        busy=busy,
+        strata=_strata(here),
+        zooms=ZOOMS,
+        zoom=_zoom(),
+        chosen=chosen,
+        cautions=here.opened.plan.cautions_of(chosen.step.id) if chosen else (),
+        tonight=_tonight(here),
+        minutes=minutes,
+        free=free,
+        slacks=_slacks(here),
+        options=_options(here.clock),
+        chart=_chart(history),
+        told=told,
+        refused=refusal(here.clock.asking),
+        all_scenes=_others(slug),
+        place="clock.page",
+    )
+
+
+def _zoom() -> int:
+    days = request.args.get("days", 0, type=int)
+    return days if days in {one for _, one in ZOOMS} else 0
+
+
+def _strata(here: Page) -> Strata | None:
+    made = here.made
+    if made is None or not here.rows:
+        return None
+    found, days = here.clock, _zoom()
+    moment = now().astimezone(found.zone)
+    midnight = moment.replace(hour=0, minute=0, second=0, microsecond=0)
+    if days:
+        at = request.args.get("from", "")
+        try:
+            begin = datetime.fromisoformat(at).astimezone(found.zone) if at else midnight
+        except ValueError:
+            begin = midnight
+        end = begin + timedelta(days=days)
+    else:
+        starts = [row.start for row in here.rows if row.timed.state not in ("skipped", "gate")]
+        begin = min([midnight, *(max(one, midnight - timedelta(days=7)) for one in starts)])
+        last = max([row.ready for row in here.rows] + [midnight + timedelta(days=1)])
+        end = min(last, begin + timedelta(days=120))
+    begin = begin.replace(hour=0, minute=0, second=0, microsecond=0)
+    own = f"{here.opened.slug}{JOINT}" if found.many else ""
+    pins = [name.removeprefix(own) for name in found.question["asked"].get("pins", {})]
+    measures = g.measures
+    return drawn(
+        here.opened.scene, here.opened.plan, made, found.hours, begin, end, moment, found.asked.deadline, own, pins,
+        lambda temp: " ".join(show(temp, "degC", measures)),
+    )  # fmt: skip
+
+
+def _tonight(here: Page) -> tuple[datetime, list[Row]] | None:
+    """The next session: its day, and what is to be done in it."""
+    planned = here.planned
+    if not planned:
+        return None
+    first = planned[0].start
+    at = here.clock.asked.minutes(first)
+    ends = [to for begin, to in here.clock.asked.sessions(60) if begin <= at < to]
+    last = ends[0] if ends else at + 180
+    return first, [row for row in planned if here.clock.asked.minutes(row.start) < last]
+
+
+def _minutes_now(here: Page) -> int:
+    """Minutes that the reader has, or what is left of the session under way, or an hour."""
+    given = request.args.get("minutes", type=int)
+    if given is not None:
+        return min(max(given, 5), 960)
+    under_way = [to for begin, to in here.clock.asked.sessions(1) if begin == 0]
+    return under_way[0] if under_way else 60
+
+
+def _free(here: Page, minutes: int) -> list[tuple[Next, Row]]:
+    """What can be done in that time, of all that shares the hands."""
+    if here.made is None:
+        return []
+    steps = [row.step if not here.clock.many else _full(row) for row in here.rows]
+    rows = {row.timed.id: row for row in here.rows}
+    return [(one, rows[one.step]) for one in now_in(steps, here.made, here.clock.asked, minutes)]
+
+
+def _full(row: Row) -> Step:
+    """A step under its id in a schedule of several scenes."""
+    name = f"{row.slug}{JOINT}"
+    return replace(
+        row.step,
+        id=row.timed.id,
+        after=tuple(name + one for one in row.step.after),
+        windows=tuple(replace(one, of=name + one.of) for one in row.step.windows),
+    )
+
+
+def _slacks(here: Page) -> list[tuple[str, int]]:
+    """For each patch with work left, by how many minutes its next step may slip; the tightest first."""
+    found = []
+    for patch in here.opened.scene.patches:
+        lifts = {lift.id for lift in patch.lifts}
+        mine = [
+            one.timed.slack_min
+            for one in here.planned
+            if one.slug == here.opened.slug and one.step.lift in lifts and one.timed.state == "planned"
+        ]
+        if mine:
+            found.append((patch.name, min(mine)))
+    return sorted(found, key=lambda one: one[1])
+
+
+def _options(found: Clock) -> list[dict[str, Any]]:
+    """What would buy time: as kept with the forecast, or as far as the solver is."""
+    asking = found.asking
+    if asking is not None and asking.made is not None and asking.options:
+        return asking.options
+    return list(found.forecast.options) if found.forecast is not None else []
+
+
+@dataclass(frozen=True)
+class Chart:
+    """How the forecast of the finish moved: points (x, y, words), lines by day (y, name), the path."""
+
+    points: list[tuple[float, float, str]]
+    lines: list[tuple[float, str]]
+    d: str
+
+
+def _chart(history: list[Any]) -> Chart | None:
+    known = [(one.at, datetime.fromisoformat(one.made["finish"]), one.cause) for one in history if one.made["finish"]]
+    if len(known) < 2:
+        return None
+    first, last = known[0][0], known[-1][0]
+    ends = [finish for _, finish, _ in known]
+    low, high = min(ends), max(ends)
+    spread = max((high - low).total_seconds(), 3600.0)
+    wide = max((last - first).total_seconds(), 1.0)
+    points = [
+        (
+            8 + 300 * (at - first).total_seconds() / wide,
+            70 - 60 * (finish - low).total_seconds() / spread,
+            f"{at.astimezone():%a %d %b %H:%M}: {finish:%a %d %b %H:%M} ({cause})",
+        )
+        for at, finish, cause in known
+    ]
+    d, before = "", 0.0
+    for x, y, _ in points:
+        d += f"M{x:.1f},{y:.1f}" if not d else f"L{x:.1f},{before:.1f}L{x:.1f},{y:.1f}"
+        before = y
+    lines = [(70.0, f"{low:%a %d %b %H:%M}")] + (
+        [(70 - 60 * (high - low).total_seconds() / spread, f"{high:%a %d %b %H:%M}")] if high > low else []
+    )
+    return Chart(points, lines, d)
+
+
+def _others(slug: str) -> list[tuple[str, str]]:
+    with database().reading() as session:
+        return [(row.slug, scenes.document(row.head)["name"]) for row in scenes.all_scenes(session) if row.slug != slug]
+
+
+@blueprint.get("/s/<slug>/clock/solving")
+def solving(slug: str) -> Response | str:
+    """How far the solver is; once it is done, the page anew."""
+    asking = solver().of(slug)
+    if asking is None or not asking.solving:
+        return back(slug)
+    found = clock_of(slug)
+    best = bound = None
+    if asking.best is not None and asking.bound is not None:
+        best, bound = (found.asked.moment(one) for one in (asking.best, asking.bound))
+    return render_template("clock/_solving.html", slug=slug, best=best, bound=bound)
+
+
+@blueprint.get("/s/<slug>/clock/bought")
+def bought(slug: str) -> str:
+    """What would buy time, as far as it is found out."""
+    found = clock_of(slug)
+    more = found.asking is not None and found.asking.made is not None and not found.asking.over
+    return render_template("clock/_options.html", slug=slug, options=_options(found), more=more, opened=None)
+
+
+def back(slug: str, **more: Any) -> Response:
+    """On to the page that was looked at: the clock with its days and its step, or the list for the phone."""
+    came = urlsplit(request.headers.get("HX-Current-URL", ""))
+    if came.path == url_for("clock.listed", slug=slug):
+        return go(came.path)
+    kept = parse_qs(came.query)
+    known: dict[str, Any] = {name: kept[name][0] for name in ("days", "from", "step", "minutes") if name in kept}
+    return go(url_for("clock.page", slug=slug, **{**known, **more}))
+
+
+@blueprint.post("/s/<slug>/clock/cancel")
+def cancel(slug: str) -> Response:
+    """Stop searching; the last schedule stands."""
+    solver().cancel(slug)
+    return back(slug)
+
+
+@blueprint.post("/s/<slug>/clock/ask")
+def ask_again(slug: str) -> Response:
+    """Search again, from now on."""
+    ask(clock_of(slug), "asked again")
+    return back(slug)
+
+
+@blueprint.post("/s/<slug>/clock/hours")
+def hours(slug: str) -> Response:
+    """Bench hours, the date it is wanted with hours to spare, and which scenes share the hands."""
+    text = request.form.get("hours", "")
+    parse_hours(text)
+    wanted = request.form.get("deadline", "").strip()
+    found = clock_of(slug)
+    deadline = None if not wanted else local(wanted, "the date it is wanted", found.zone)
+    spare = numeral("buffer_h", "hours to spare") if request.form.get("buffer_h", "").strip() else 0.0
+    if not 0 <= spare <= 1000:
+        raise fault("hours to spare", f"{spare:g} is outside 0 to 1000", "write how many hours early it should be done")
+    together = [one for one in request.form.getlist("together") if one != slug]
+    with database().writing() as session:
+        known = {row.slug for row in scenes.all_scenes(session)}
+        settings.put(session, "hours", " ".join(text.split()))
+        shared = [slug, *(one for one in together if one in known)]
+        settings.put(session, "together", shared if len(shared) > 1 else _without(found.together, slug))
+        at = None if deadline is None else deadline.isoformat()
+        clocks.ask(session, scenes.find(session, slug), deadline=at, buffer_h=spare or None)
+    ask(clock_of(slug), "hours or date changed")
+    return back(slug)
+
+
+def _without(together: list[str], slug: str) -> list[str]:
+    left = [one for one in together if one != slug]
+    return left if len(left) > 1 else []
+
+
+def local(text: str, what: str, zone: Any) -> datetime:
+    """A moment as the page's field gives it, in the zone of the clock on the wall. Raises Faults."""
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise fault(what, f"“{text}” is no time", "write it as 2027-03-01 19:00") from None
+    return at if at.tzinfo else at.replace(tzinfo=zone)
+
+
+@blueprint.post("/s/<slug>/clock/pin")
+def pin(slug: str) -> Response:
+    """A step is dropped at a moment; or let go again. The rest follows, or it is refused with the reason."""
+    here = page_of(slug)
+    step = request.form.get("step", "")
+    row = here.row(step)
+    if row is None:
+        raise fault("step", f"the schedule has no step '{step}'", "reload the page; the plan may have changed")
+    if row.timed.state != "planned":
+        raise fault("step", f"“{row.step.do}” is {row.timed.state} already", "what is done or begun stays where it is")
+    text = request.form.get("at", "").strip()
+    if not text:
+        ask(here.clock, f"let go: {row.step.do}", (step, None))
+        return back(slug, step=step)
+    at = local(text, "time", here.clock.zone)
+    if at < here.clock.asked.start:
+        raise fault("time", f"{at:%a %d %b %H:%M} is over", "drop it to the right of the red line")
+    ask(here.clock, f"moved: {row.step.do}", (step, at.isoformat()))
+    return back(slug, step=step)
+
+
+@blueprint.get("/s/<slug>/clock/day")
+def day(slug: str) -> str:
+    """The sheet for one day, to print."""
+    here = page_of(slug)
+    planned = here.planned
+    text = request.args.get("date", "")
+    first = planned[0].start if planned else now().astimezone(here.clock.zone)
+    date = local(text, "date", here.clock.zone).date() if text else first.date()
+    rows = [row for row in here.rows if row.start.date() == date and row.timed.state in ("planned", "begun")]
+    due = [row for row in here.rows if row.ready.date() == date and row.ready > row.end and row.step.wait_h]
+    return render_template(
+        "clock/day.html",
+        opened=here.opened,
+        date=date,
+        rows=rows,
+        due=due,
+        batches=_batches(here, rows),
+        cautions={row.timed.id: _cautions(here, row) for row in rows},
+        before=date - timedelta(days=1),
+        after=date + timedelta(days=1),
+        place="clock.page",
+    )
+
+
+def _batches(here: Page, rows: list[Row]) -> dict[str, list[Any]]:
+    """What is mixed for each step of this scene."""
+    found: dict[str, list[Any]] = {}
+    for row in rows:
+        if row.slug == here.opened.slug:
+            found[row.timed.id] = [
+                batch
+                for batch in here.opened.plan.batches
+                if any(
+                    feed.into in (row.step.lift, row.step.form) and feed.layer == row.step.layer for feed in batch.feeds
+                )
+            ]
+    return found
+
+
+def _cautions(here: Page, row: Row) -> tuple[Any, ...]:
+    opened = here.opened if row.slug == here.opened.slug else open_scene(row.slug)
+    return opened.plan.cautions_of(row.step.id)
+
+
+@blueprint.get("/s/<slug>/clock/list")
+def listed(slug: str) -> str:
+    """Now and next, for a phone."""
+    here = page_of(slug)
+    busy = ask_if_stale(here.clock)
+    moment = now()
+    wet = [
+        row
+        for row in here.rows
+        if row.timed.state in ("done", "begun") and row.ready > moment and row.step.wait_h and row.timed.id
+    ]
+    return render_template(
+        "clock/list.html",
+        opened=here.opened,
+        page=here,
+        busy=busy,
+        rows=here.planned[:12],
+        wet=sorted(wet, key=lambda row: row.ready),
+        cautions={row.timed.id: _cautions(here, row) for row in here.planned[:1]},
+        place="clock.page",
+    )
+
+
+def spoken(minutes: float) -> str:
+    """Minutes as people say them."""
+    return " ".join(duration(minutes / 60))

@@ -1,0 +1,52 @@
+"""The Clock in Chromium: strata appear by themselves, a post is dragged, work is marked, the phone has its list."""
+
+from datetime import datetime, timedelta
+
+
+def opened(page, address="/s/tarn/clock"):
+    page.goto(address)
+    page.locator(".strata .post").first.wait_for(timeout=60_000)
+    page.locator("#solving").wait_for(state="detached", timeout=60_000)
+
+
+def test_a_post_is_dragged_and_the_rest_follows(page):
+    opened(page, "/s/tarn/clock?days=7")
+    post = page.locator('.post[data-step="tarn-seal-1"]')
+    before = datetime.fromisoformat(post.get_attribute("data-at"))
+    water = page.locator('.post[data-step="tarn-water"]')
+    box, hour = post.locator("line").bounding_box(), float(page.locator(".strata").get_attribute("data-hour"))
+    page.mouse.move(box["x"] + 1, box["y"] + 6)
+    page.mouse.down()
+    # Friday evening to Monday evening; the drawing is shown at its own size.
+    page.mouse.move(box["x"] + 40, box["y"] + 6)
+    page.mouse.move(box["x"] + 1 + hour * 72.25, box["y"] + 6)
+    page.locator("#held-time").wait_for()
+    page.mouse.up()
+    page.locator(".post.pinned").wait_for(timeout=60_000)
+    after = datetime.fromisoformat(page.locator('.post[data-step="tarn-seal-1"]').get_attribute("data-at"))
+    assert timedelta(days=2, hours=20) < after - before < timedelta(days=3, hours=4)
+    assert datetime.fromisoformat(water.get_attribute("data-at")) > after
+
+
+def test_a_post_is_moved_by_keys_and_refused_into_the_night(page):
+    opened(page, "/s/tarn/clock?days=3")
+    post = page.locator('.post[data-step="tarn-skin"]')
+    post.focus()
+    for _ in range(5):
+        page.keyboard.press("Shift+ArrowRight")
+    page.locator("#held-time").wait_for()
+    page.keyboard.press("Enter")
+    refused = page.locator("#refused")
+    refused.wait_for(timeout=60_000)
+    assert "lies outside your bench hours" in refused.inner_text()
+    assert page.locator(".post.pinned").count() == 0
+
+
+def test_work_is_marked_on_a_phone(page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto("/s/tarn/clock/list")
+    page.locator(".step-card").wait_for(timeout=60_000)
+    first = page.locator(".step-card h2").first.inner_text()
+    page.get_by_role("button", name="Done").first.click()
+    page.locator(f".step-card h2:not(:text-is('{first}'))").first.wait_for(timeout=60_000)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390

@@ -1,0 +1,86 @@
+"""The solver's process: answers, is cancelled, crashes, and is there again."""
+
+import json
+import sys
+from datetime import UTC, datetime
+from time import sleep
+
+import pytest
+from tests.conftest import scene_data
+
+from isostasis.core.schedule import Marks, Schedule
+from isostasis.solver import Solver
+from isostasis.solver.question import asked_of, digest, question
+
+HOURS = "mon-fri 19:00-22:00; sat 09:00-17:00"
+
+
+def put(data=None, **more):
+    made = question({"tarn": data or scene_data()}, HOURS, "UTC", more, {"tarn": Marks()})
+    return {**made, "start": "2027-03-01T12:00:00+00:00"}
+
+
+def waited(asking, what):
+    for _ in range(900):
+        if what(asking):
+            return asking
+        sleep(0.1)
+    raise AssertionError("it never came to that")
+
+
+@pytest.fixture(scope="module")
+def solver():
+    made = Solver()
+    yield made
+    made.close()
+
+
+def test_a_question_is_answered_and_time_is_bought(solver):
+    heard, options = [], []
+    asking = waited(solver.ask("one", put(), heard.append, options.extend), lambda one: one.over)
+    made = Schedule.of(heard[0])
+    assert made.status == "optimal" and made.finish and asking.made == heard[0]
+    assert [one["name"] for one in options] == [one["name"] for one in asking.options] and options
+    assert json.loads(json.dumps(made.kept())) == heard[0]
+
+
+def test_a_fault_is_told_and_the_process_goes_on(solver):
+    bad = scene_data()
+    bad["patches"][0]["lifts"][2]["level_mm"] = 99
+    asking = waited(solver.ask("bad", put(bad), lambda _: None), lambda one: one.over)
+    assert "at most" in asking.wrong
+    waited(solver.ask("good", put(), lambda _: None), lambda one: one.made is not None)
+
+
+def test_a_newer_question_ends_the_older_and_a_cancel_ends_the_process(solver):
+    heard = []
+    first = solver.ask("one", put(), lambda made: heard.append(1))
+    second = solver.ask("one", put(buffer_h=1.0), lambda made: heard.append(2))
+    assert first.over
+    other = solver.ask("other", put(), lambda made: heard.append(3))
+    solver.cancel("one")
+    assert second.over and solver.of("one") is None
+    waited(solver.of("other"), lambda one: one.made is not None)
+    assert other.made is None or heard == [3]
+    assert 2 not in heard
+
+
+def test_a_crash_is_told_and_harms_nothing():
+    crashing = Solver((sys.executable, "-c", "import sys; sys.stdin.readline(); sys.exit(3)"))
+    asking = waited(crashing.ask("one", put(), lambda _: None), lambda one: one.over)
+    assert "stopped unexpectedly" in asking.wrong
+    asking = waited(crashing.ask("one", put(), lambda _: None), lambda one: one.over)
+    assert "stopped unexpectedly" in asking.wrong
+    crashing.close()
+
+
+def test_a_question_says_all_that_is_asked():
+    at = datetime(2027, 2, 28, 20, tzinfo=UTC)
+    marks = {"tarn": Marks(done={"form-slab": at}), "pool": Marks()}
+    made = question(
+        {"tarn": {}, "pool": {}}, HOURS, "Europe/Berlin", {"buffer_h": 3.0}, marks, {"tarn/": at.isoformat()}
+    )
+    asked = asked_of({**made, "start": "2027-03-01T12:00:00+00:00"})
+    assert asked.marks.done == {"tarn/form-slab": at} and asked.due == {"tarn/": at} and asked.buffer_h == 3
+    assert str(asked.start.tzinfo) == "Europe/Berlin"
+    assert digest(made) != digest({**made, "hours": "sat 09:00-17:00"})
