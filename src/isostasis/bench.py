@@ -276,6 +276,72 @@ def _ground() -> list[Mark]:
     ]
 
 
+def _schedule() -> list[Mark]:
+    """Hollin Delf over two weeks with warm days and cold nights, through the solver's process: from nothing, and again
+    once a step is marked; and the finish of every demo scene against the next-ready rule's."""
+    from datetime import UTC, datetime, timedelta
+    from threading import Event
+
+    from .core.catalogue import shipped
+    from .core.document import resolve
+    from .core.forecast import steps_of
+    from .core.kinds import read
+    from .core.schedule import Marks, Schedule, greedy_finish
+    from .demo import HOURS, SCENES, document
+    from .solver import Solver
+    from .solver.question import asked_of, question
+
+    start = datetime(2027, 3, 1, 12, tzinfo=UTC)
+    turns = [start + timedelta(hours=10 * number + 4 * (number // 2)) for number in range(56)]
+    series = [
+        {"at": at.isoformat(), "temp_c": 21.0 - 6.0 * (number % 2) - 0.1 * (number // 2), "rh": 0.5}
+        for number, at in enumerate(turns)
+    ]
+    scenes = {name: document(name) for name in SCENES}
+    scenes["hollin-delf"] = {**scenes["hollin-delf"], "room": {"temp_c": 21.0, "rh": 0.5, "series": series}}
+    solver = Solver()
+
+    def asked(name: str, at: datetime, marks: Marks) -> tuple[float, Schedule]:
+        put = {**question({name: scenes[name]}, HOURS, "UTC", {}, {name: marks}), "start": at.isoformat()}
+        heard, there = [], Event()
+
+        def answered(made: dict[str, Any]) -> None:
+            heard.append(made)
+            there.set()
+
+        begin = time.perf_counter()
+        asking = solver.ask(name, put, answered)
+        while not there.wait(0.5):
+            if asking.wrong:
+                raise SystemExit(asking.wrong)
+        return time.perf_counter() - begin, Schedule.of(heard[0])
+
+    first, made = asked("hollin-delf", start, Marks())
+    assert made.finish and made.bound
+    whole = datetime.fromisoformat(made.finish) - start
+    gap = (datetime.fromisoformat(made.finish) - datetime.fromisoformat(made.bound)) / whole
+    done = made.steps[0]
+    again, _ = asked("hollin-delf", start + timedelta(hours=8), Marks(done={done.id: start + timedelta(hours=7.5)}))
+    marks = [
+        Mark(f"schedule of Hollin Delf, {len(made.steps)} steps, process and all", first, 10, "s"),
+        Mark("its gap to the bound", gap, 0.02, ""),
+        Mark("replanned after a step is marked", again, 3, "s"),
+    ]
+    for name in SCENES:
+        found = made if name == "hollin-delf" else asked(name, start, Marks())[1]
+        put = {**question({name: scenes[name]}, HOURS, "UTC", {}, {}), "start": start.isoformat()}
+        scene = resolve(read(scenes[name]), shipped())
+        rule = greedy_finish(steps_of({name: scene}), asked_of(put))
+        assert found.finish
+        days = (datetime.fromisoformat(found.finish) - start) / timedelta(days=1)
+        # The rule may miss a window altogether; then the schedule is counted against itself.
+        most = days if rule is None else (rule - start) / timedelta(days=1)
+        missed = " (the rule misses a window)" if rule is None else ""
+        marks.append(Mark(f"days to finish {name}, of the next-ready rule's{missed}", days, most, "d"))
+    solver.close()
+    return marks
+
+
 def _free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -390,7 +456,7 @@ def _drag(folder: str) -> list[Mark]:
 
 def run(browser: bool = True) -> list[Mark]:
     """All marks, one after the other."""
-    marks = [_plan(), *_layer(), _filling(), *_spill(), *_ground()]
+    marks = [_plan(), *_layer(), _filling(), *_spill(), *_ground(), *_schedule()]
     with tempfile.TemporaryDirectory() as folder:
         with Served(folder):
             pass

@@ -14,7 +14,6 @@ VIEWS = (
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
     ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
     ("carve-or-fill", "/s/hollin-delf/ground/steps", DESK, "light"),
-    ("incline", "/s/hollin-delf/ground/incline?height=41+mm", DESK, "light"),
     ("foam", "/s/hollin-delf/ground/foam", DESK, "light"),
     ("joint", "/s/hollin-delf/ground/joints", DESK, "light"),
     ("keep-flat", "/s/hollin-delf/ground/flats?x=960&y=135", DESK, "light"),
@@ -22,13 +21,14 @@ VIEWS = (
     ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
     ("blend", "/s/hollin-delf/layup/blend?material=play-sand&material=stone-dust&material=chalk-dust&scoops=2&scoops=1"
      "&scoops=&to=&to=1&to=2&target=%23b5a582", DESK, "light"),
-    ("steps", "/s/hollin-delf/layup/steps", DESK, "light"),
     ("layup-shell", "/s/hollin-delf/layup?patch=spoil-heap", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
     ("course", "/s/hollin-delf/pour/course?lift=lake-water&number=3", DESK, "light"),
     ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
+    ("clock", "/s/hollin-delf/clock", DESK, "light"),
+    ("clock-phone", "/s/hollin-delf/clock/list", PHONE, "light"),
     ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
 )  # fmt: skip
 
@@ -51,6 +51,9 @@ def main(folder: str) -> None:
             if "working" in name:
                 page.locator(".figure summary").nth(1).click()
                 page.locator(".working .law").first.wait_for()
+            if "clock" in name:
+                page.locator(".strata, .step-card").first.wait_for(timeout=60_000)
+                page.locator("#solving, #options[hx-get]").wait_for(state="detached", timeout=60_000)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=str(target / f"{name}.png"))
         browser.close()

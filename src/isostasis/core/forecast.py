@@ -15,10 +15,14 @@ from .hardening.climate import Climate
 from .hours import Span, daylight, parse_hours
 from .lifts.pools import PourLift
 from .plan import Plan, Step, plan
-from .schedule import Asked, Schedule, StepsAt, schedule
+from .schedule import EFFORT, Asked, Schedule, StepsAt, schedule
 from .schools import pours, skins, with_all
 
 JOINT = "/"  # between a scene's slug and a step's id where several scenes are scheduled together
+
+
+class Stopped(Exception):  # noqa: N818 - reads as what it is
+    """Whoever asked wants no answer any more."""
 
 
 def _frozen(scene: Scene, base: Plan) -> Scene:
@@ -36,10 +40,11 @@ def _frozen(scene: Scene, base: Plan) -> Scene:
     return scene.model_copy(update={"patches": patches})
 
 
-def steps_along(scene: Scene, base: Plan | None = None) -> StepsAt:
+def steps_along(scene: Scene, stop: Callable[[], bool] = lambda: False) -> StepsAt:
     """The steps of a resolved scene as they would be if they ran from a given moment on. Raises Faults as `plan` does
-    for the scene as it is; where a later room makes a pour impossible, the steps stay as planned."""
-    made = base or plan(scene)
+    for the scene as it is, and Stopped once `stop` says so; where a later room makes a pour impossible, the steps stay
+    as planned."""
+    made = plan(scene)
     rooms = (scene.room, *(place.room for place in scene.places))
     if not any(room.series for room in rooms):
         return lambda _: made.steps
@@ -49,6 +54,8 @@ def steps_along(scene: Scene, base: Plan | None = None) -> StepsAt:
     def at(moment: datetime) -> Sequence[Step]:
         key = tuple(Climate.of(room.since(moment)) for room in rooms)
         if key not in known:
+            if stop():
+                raise Stopped
             places = tuple(place.model_copy(update={"room": place.room.since(moment)}) for place in scene.places)
             then = frozen.model_copy(update={"room": scene.room.since(moment), "places": places})
             try:
@@ -105,17 +112,15 @@ def with_things(asked: Asked, scenes: Mapping[str, Scene]) -> Asked:
     )
 
 
-def steps_of(scenes: Mapping[str, Scene]) -> StepsAt:
-    """The steps of one scene under their own ids, of several under the scenes' slugs. Raises Faults."""
-    parts = {slug: steps_along(scene) for slug, scene in scenes.items()}
+def steps_of(scenes: Mapping[str, Scene], stop: Callable[[], bool] = lambda: False) -> StepsAt:
+    """The steps of one scene under their own ids, of several under the scenes' slugs. Raises Faults, Stopped."""
+    parts = {slug: steps_along(scene, stop) for slug, scene in scenes.items()}
     return next(iter(parts.values())) if len(parts) == 1 else together(parts)
 
 
-def scheduled(
-    scenes: Mapping[str, Scene], asked: Asked, effort: float = 20.0, tell: Callable[[int, int], None] | None = None
-) -> Schedule:
+def scheduled(scenes: Mapping[str, Scene], asked: Asked, effort: float = EFFORT) -> Schedule:
     """One or several resolved scenes, by slug, for one pair of hands. Raises Faults as `plan` does."""
-    return schedule(steps_of(scenes), with_things(asked, scenes), effort, tell)
+    return schedule(steps_of(scenes), with_things(asked, scenes), effort)
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,16 +217,27 @@ def _other_school(scene: Scene, lift_id: str) -> list[tuple[str, Scene]]:
     return [(f"{lift.title} in {found[best].name.lower()}", _relaid(whole, lift_id, **fields))]
 
 
-def options(scenes: Mapping[str, Scene], asked: Asked, made: Schedule, effort: float = 4.0) -> Iterator[Option]:
+def options(
+    scenes: Mapping[str, Scene],
+    asked: Asked,
+    made: Schedule,
+    steps: StepsAt | None = None,
+    effort: float = 4.0,
+    stop: Callable[[], bool] = lambda: False,
+) -> Iterator[Option]:
     """What would buy time, one change after the other, each scheduled anew: three degrees, a fan, the deciding lift
-    thinner or by another school, one more evening. Nothing is guessed. Steps that were done stay done."""
+    thinner or by another school, one more evening. Nothing is guessed. Steps that were done stay done. `steps` are
+    those of the scenes as they are, if known. Raises Stopped once `stop` says so."""
     if made.finish is None:
         return
-    finish = datetime.fromisoformat(made.finish)
+    finish, same = datetime.fromisoformat(made.finish), steps or steps_of(scenes, stop)
 
     def tried(name: str, changed: Mapping[str, Scene], how: Asked, lift: str = "") -> Option:
         try:
-            found = scheduled(changed, how, effort)
+            if stop():
+                raise Stopped
+            those = same if changed is scenes else steps_of(changed, stop)
+            found = schedule(those, with_things(how, changed), effort)
         except Faults as refused:
             return Option(name, None, None, refused.faults[0].what.capitalize(), lift)
         if found.finish is None:

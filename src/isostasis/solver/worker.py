@@ -12,7 +12,7 @@ from typing import Any
 from ..core.catalogue import shipped
 from ..core.document import Scene, resolve
 from ..core.fault import Faults
-from ..core.forecast import options, steps_of, with_things
+from ..core.forecast import Stopped, options, steps_of, with_things
 from ..core.kinds import read
 from ..core.schedule import StepsAt, schedule
 from .question import asked_of
@@ -42,13 +42,14 @@ def answer(said: dict[str, Any], queue: SimpleQueue[str]) -> None:
         texts = tuple((slug, json.dumps(data)) for slug, data in said["scenes"].items())
         scenes = {slug: _scene(text) for slug, text in texts}
         things = with_things(asked, scenes)
-        made = schedule(_steps(texts), things, tell=lambda best, bound: _say(number, best=best, bound=bound))
+        steps = _steps(texts)
+        made = schedule(steps, things, tell=lambda best, bound: _say(number, best=best, bound=bound))
         _say(number, made=made.kept())
-        for option in options(scenes, asked, made):
-            if not queue.empty():
-                break
+        for option in options(scenes, asked, made, steps, stop=lambda: not queue.empty()):
             _say(number, option={"name": option.name, "finish": option.finish, "gained_h": option.gained_h,
                                  "note": option.note})  # fmt: skip
+    except Stopped:
+        pass  # another question is waiting
     except Faults as faults:
         _say(number, wrong=" ".join(str(one) for one in faults.faults))
     _say(number, end=True)
