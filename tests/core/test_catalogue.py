@@ -103,6 +103,7 @@ def test_hazards_of_a_mix_come_from_what_is_in_it():
 @pytest.mark.parametrize("broken", [
     lambda: Reacts(hard_h=8, max_depth_mm=6, working_min=25, gel=0.9),
     lambda: Reacts(hard_h=0, max_depth_mm=6, working_min=25),
+    lambda: Reacts(hard_h=2, max_depth_mm=6, working_min=300),
     lambda: Bench(cup_ml=0),
     lambda: Bench(mugs=3),
     lambda: Mix(id="m", name="M", family="skin", ingredients=(), source="x"),

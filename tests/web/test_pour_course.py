@@ -78,3 +78,5 @@ def test_what_is_left_in_the_bottle(reader, demo_database):
     assert "level_mm" not in lake and 500 < lake["volume_ml"] < 600
     mixed = re.search(r"by volume\s*([\d.]+)", reader.text("/s/hollin-delf/pour?lift=lake-water"))
     assert mixed and float(mixed[1]) == pytest.approx(600, rel=0.01)
+    small = {"mix": "casting-resin", "way": "bottle", "size": "0.5 ml", "drops": ""}
+    assert "do not even wet the cup" in reader.post("/s/hollin-delf/pour/lake-water", 422, base=2, **small).text

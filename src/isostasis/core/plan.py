@@ -342,7 +342,7 @@ def volume_from_bottle(site: Site, lift: PourLift, left_ml: float) -> float:
         low, high = (middle, high) if enough else (low, middle)
         if high - low < 1e-3 * left_ml:
             break
-    if low <= 0:
+    if low < 0.05:
         raise fault("bottle", f"{left_ml:g} ml do not even wet the cup", "open another, or pour less deep")
     return low
 

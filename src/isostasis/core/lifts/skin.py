@@ -20,7 +20,7 @@ from ..ground.raster import Array
 from ..ground.surface import slopes
 from ..hardening.drying import CRITICAL_SHARE, hours_to_share, open_hours
 from ..hardening.setting import CLOUDED, WORKING_SHARE, dry_strength, mixed_temp, set_minutes
-from ..mixing.consistency import Purpose, for_purpose
+from ..mixing.consistency import LOOK, Purpose, for_purpose
 from ..mixing.parts import water_ratio, wet
 from .amount import mixed
 from .site import (
@@ -200,7 +200,7 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
             hours_to_share(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE),
             full_h.value,
         ),
-        look_for=(*mix.look_for, *_measured(mix, labels)),
+        look_for=(*_looks(mix, lift.consistency), *_measured(mix, labels)),
         warnings=_warnings(lift, mix, site, deepest, next_h, labels),
     )
     courses = tuple(
@@ -215,6 +215,13 @@ def work(lift: Skin, site: Site, labels: Labels) -> Work:
         for number, batches in enumerate(reckoned.batches, start=1)
     )
     return Work(plan, mix, courses, labels.hazards(mix, tuple(tint.material for tint in lift.tint)))
+
+
+def _looks(mix: Mix, purpose: Purpose) -> tuple[str, ...]:
+    """What the label says to look for; how stiff it is ("like ...") goes by the purpose that it is mixed for."""
+    if purpose not in LOOK:
+        return mix.look_for
+    return (LOOK[purpose], *(text for text in mix.look_for if not text.startswith("like ")))
 
 
 def _measured(mix: Mix, labels: Labels) -> tuple[str, ...]:

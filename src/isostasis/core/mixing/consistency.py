@@ -9,6 +9,10 @@ from ..catalogue import Material, Mix
 
 Purpose = Literal["floor", "general", "cliff"]
 WATER: dict[Purpose, float] = {"floor": 1.25, "general": 1.0, "cliff": 0.85}
+LOOK: dict[Purpose, str] = {
+    "floor": "like cream: a tap on the board levels it",
+    "cliff": "stiff: it stays on a knife held upright",
+}
 SLUMP: dict[Purpose, float] = {"floor": 1.5, "general": 1.0, "cliff": 0.75}
 
 
