@@ -79,4 +79,4 @@ def test_what_is_left_in_the_bottle(reader, demo_database):
     mixed = re.search(r"by volume\s*([\d.]+)", reader.text("/s/hollin-delf/pour?lift=lake-water"))
     assert mixed and float(mixed[1]) == pytest.approx(600, rel=0.01)
     small = {"mix": "casting-resin", "way": "bottle", "size": "0.5 ml", "drops": ""}
-    assert "do not even wet the cup" in reader.post("/s/hollin-delf/pour/lake-water", 422, base=2, **small).text
+    assert "a trace is no pour" in reader.post("/s/hollin-delf/pour/lake-water", 422, base=2, **small).text

@@ -29,6 +29,7 @@ from .terrain.joints import crossing, joint_lines, separator
 from .terrain.keep import flat_notices, protections
 
 GLUE_LINE_H = 12.0
+A_DROP_ML = 0.05
 MESS = {"shell": "plaster", "skin": "plaster", "texture": "dust", "resin": "resin"}
 
 
@@ -337,12 +338,14 @@ def volume_from_bottle(site: Site, lift: PourLift, left_ml: float) -> float:
     low, high = 0.0, left_ml
     for _ in range(24):
         middle = (low + high) / 2
+        if middle < A_DROP_ML:
+            break
         tried = lift.model_copy(update={"level_mm": None, "depth_mm": None, "volume_ml": middle, "lifts": "auto"})
         enough = lift_alone(site, tried).plan.mix_ml.number <= left_ml
         low, high = (middle, high) if enough else (low, middle)
         if high - low < 1e-3 * left_ml:
             break
-    if low < 0.05:
+    if low < A_DROP_ML:
         raise fault("bottle", f"{left_ml:g} ml do not even wet the cup", "open another, or pour less deep")
     return low
 

@@ -71,8 +71,8 @@ class Reacts(Entry):
             raise ValueError("gel, hard and full must rise in that order")
         if self.working_min >= self.hard_h * 60:
             raise ValueError(
-                f"it could be worked for {self.working_min:g} min and is hard after {self.hard_h * 60:g} min; the tin's "
-                "working time is the shorter of the two"
+                f"it could be worked for {self.working_min:g} min and is hard after {self.hard_h * 60:g} min; "
+                "the tin's working time is the shorter of the two"
             )
         return self
 

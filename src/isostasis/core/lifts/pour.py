@@ -272,6 +272,9 @@ def whole_hours(work: Work) -> Figure:
     )
 
 
+THINNEST_MM = 0.01
+
+
 def split_of(lift: PourLift, site: Site, labels: Labels, stood: Stood) -> Split:
     """The lifts of a pour of resin as the scene gives them, or by heat and label. Raises Faults for given ones that do
     not add up, or would run away."""
@@ -279,6 +282,10 @@ def split_of(lift: PourLift, site: Site, labels: Labels, stood: Stood) -> Split:
     label, bed = mix.reacts, bed_under(site, labels, deepest.lowest)
     assert label is not None
     depth = round(deepest.deepest_mm, 3)
+    if depth < THINNEST_MM:
+        raise fault(
+            site.where, f"its pool would be {deepest.deepest_mm:.2g} mm deep", "a trace is no pour: give it more"
+        )
     if lift.lifts == "auto":
         plan = by_heat(depth, bed, mix, label, site.climate)
     else:

@@ -36,9 +36,6 @@ def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, 
     return (*slabs, (board.thickness_mm or 9.0, board.thermal or PLYWOOD))
 
 
-THINNEST_MM = 0.001  # a trace of resin is worked out as a film so thick
-
-
 def courses_of(
     depths: tuple[float, ...], bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate
 ) -> tuple[tuple[Cured, Cured, Cured], ...]:
@@ -49,7 +46,7 @@ def courses_of(
     below = 0.0
     for depth in depths:
         under = ((round(below, 3), thermal), *bed) if below else bed
-        out.append(solved(Layered(max(round(depth, 3), THINNEST_MM), under, label, round(heat, 2), climate, thermal)))
+        out.append(solved(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal)))
         below += depth
     return tuple(out)
 
