@@ -14,6 +14,9 @@ from isostasis.core.hours import parse_hours
 from isostasis.core.kinds import read
 from isostasis.core.plan import plan
 from isostasis.core.schedule import Asked, Marks
+from isostasis.demo import HOURS as DEMO_HOURS
+from isostasis.demo import SCENES
+from isostasis.demo import document as demo
 
 START = datetime(2027, 3, 1, 12, tzinfo=UTC)
 HOURS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")
@@ -38,6 +41,24 @@ def test_the_room_at_the_time_counts():
     made = scheduled({"tarn": cold}, ASKED)
     check(at(START), HOURS, START, made, at)
     assert made.finish > scheduled({"tarn": steady}, ASKED).finish
+
+
+@pytest.mark.parametrize("name", SCENES)
+@pytest.mark.parametrize("nights", [None, 13.0])
+def test_the_demo_scenes_schedules_hold(name, nights):
+    """By the checker that knows nothing of the solver, in a steady room and in one with cold nights."""
+    data = demo(name)
+    if nights is not None:
+        data["room"] = {"temp_c": 20.0, "rh": 0.5, "series": [
+            {"at": (START + timedelta(hours=12 * n)).isoformat(), "temp_c": 20.0 if n % 2 else nights, "rh": 0.5}
+            for n in range(40)
+        ]}  # fmt: skip
+    one = resolve(read(data), shipped())
+    hours = parse_hours(DEMO_HOURS)
+    made = scheduled({name: one}, Asked(START, hours))
+    assert made.status == "optimal"
+    at = steps_of({name: one})
+    check(at(START), hours, START, made, at)
 
 
 def test_a_series_without_zone_and_a_start_before_it():

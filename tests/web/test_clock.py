@@ -305,3 +305,14 @@ def test_the_wet_line_can_be_touched(reader, database, clock):
     reader.post("/s/hollin-delf/clock/mark", step=step, what="ready", here="/s/tarn/mix")
     line = reader.get("/").text
     assert f'value="{step}"' not in line
+
+
+def test_the_wet_line_shows_the_next_step_and_what_is_under_way(reader, found, clock):
+    first = min(starts(found()).items(), key=lambda one: one[1])
+    clock.at = first[1]
+    line = reader.get("/").text
+    assert f'name="step" value="{first[0]}"' in line and 'value="started">begin' in line
+    mark(reader, first[0], "started", here="/")
+    assert "under way" in reader.get("/").text
+    mark(reader, first[0], "done", here="/")
+    assert "under way" not in reader.get("/").text

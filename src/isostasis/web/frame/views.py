@@ -33,6 +33,7 @@ from .opened import (
     numeral,
     numeral_of,
     open_scene,
+    whole_of,
 )
 from .wet_line import Wet, wet_line
 
@@ -217,11 +218,17 @@ def set_things() -> Response:
     for name, what in (("risers_mm", "risers"), ("shims_mm", "shims")):
         pieces = [piece for piece in request.form.get(name, "").split(";") if piece.strip()]
         values[name] = [round(measured(piece, "length", what, Measures(g.measures.system)), 3) for piece in pieces]
+    cups = request.form.get("cups", "").strip()
+    values["cups"] = whole_of(cups, "cups for resin") if cups else None
+    for name, what in (("setup_min", "minutes to set up"), ("cleanup_min", "minutes to clean up")):
+        values[name] = numeral(name, what) if request.form.get(name, "").strip() else 0.0
     try:
         tub = values.pop("tub_long"), values.pop("tub_wide")
         mine = Bench.model_validate({**values, "tub_mm": tub, "prices": _prices()})
     except ValidationError as error:
         where = str(error.errors()[0]["loc"][0])
+        if where in ("cups", "setup_min", "cleanup_min"):
+            raise fault(where.replace("_", " "), "it is out of reach", "1 to 100 cups, 0 to 120 minutes") from None
         raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
     with database().writing() as session:
         settings.put(session, "bench", mine.model_dump(mode="json"))

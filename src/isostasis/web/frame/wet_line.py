@@ -9,8 +9,8 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from ...core.schedule import Marks, factor
-from ...store import scenes, work
-from ...store.tables import StepEventRow
+from ...store import clock, scenes, work
+from ...store.tables import SceneRow, StepEventRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +25,7 @@ class Wet:
     until: datetime | None
     urgent: bool = False
     step: str = ""
+    state: str = "wet"  # or begun, or next: a step that is to be done
 
     def share(self, at: datetime) -> float:
         """How far along, 0..1."""
@@ -33,7 +34,11 @@ class Wet:
         return min(1.0, max(0.0, (at - self.since) / (self.until - self.since)))
 
     def left(self, at: datetime) -> str:
-        """What a person wants to know: the time left, or that it is over."""
+        """What a person wants to know: the time left, or that it is over; for a step when it begins."""
+        if self.state == "begun":
+            return "under way"
+        if self.state == "next":
+            return "now" if self.since <= at else "to be done"
         if self.until is None:
             return "never dries in this room"
         if self.until <= at:
@@ -45,8 +50,13 @@ class Wet:
         return f"{span} left in the cup" if self.urgent else f"{span} to go"
 
 
-def wet_line(session: Session, at: datetime, most: int = 4) -> list[Wet]:
-    """What is wet over all scenes: open cups first, then what is ready soonest."""
+ORDER = {"begun": 0, "next": 1, "wet": 2}
+SOON = timedelta(hours=14)
+
+
+def wet_line(session: Session, at: datetime, most: int = 5) -> list[Wet]:
+    """What is wet over all scenes, and what is to be done: open cups first, then work under way, then the next step,
+    then what is ready soonest."""
     found: list[Wet] = []
     for row in scenes.all_scenes(session):
         document = scenes.document(row.head)
@@ -78,8 +88,37 @@ def wet_line(session: Session, at: datetime, most: int = 4) -> list[Wet]:
                 step = event.planned.get("do", event.step)
                 spot, what = spots.get(event.lift, name), _short(event.lift, step)
                 found.append(Wet(name, row.slug, spot, what, event.at, until, step=event.step))
+        found += _hands(session, row, name, spots, marks, at)
     far = datetime.max.replace(tzinfo=at.tzinfo)
-    return sorted(found, key=lambda wet: (not wet.urgent, wet.until or far))[:most]
+    return sorted(found, key=lambda wet: (not wet.urgent, ORDER[wet.state], wet.until or far))[:most]
+
+
+def _hands(session: Session, row: SceneRow, name: str, spots: dict[str, str], marks: Marks, at: datetime) -> list[Wet]:
+    """What is under way on a scene, or else the next step of its newest schedule if it comes within SOON."""
+    forecast = clock.latest(session, row)
+    if forecast is None:
+        return []
+    gone = {*marks.done, *marks.skipped}
+    coming = []
+    for one in forecast.made["steps"]:
+        slug, _, step = one["id"].rpartition("/")
+        if slug in ("", row.slug) and step not in gone and one["_state"] in ("planned", "begun"):
+            coming.append((datetime.fromisoformat(one["start"]), step))
+    begun = [(when, step) for when, step in coming if step in marks.started]
+    soon = [(when, step) for when, step in sorted(coming) if when - at <= SOON][:1]
+    return [
+        Wet(name, row.slug, *_step_words(step, spots, name), when, None, step=step, state=state)
+        for state, steps in (("begun", begun), ("next", [] if begun else soon))
+        for when, step in steps
+    ]
+
+
+def _step_words(step: str, spots: dict[str, str], name: str) -> tuple[str, str]:
+    """Where and what a step is, from its id: a lift and its number, or a form."""
+    lift = next((one for one in (step, step.rpartition("-")[0]) if one in spots), None)
+    if lift is None:
+        return name, step.replace("-", " ")
+    return spots[lift], lift_words(step)
 
 
 def _latest(events: list[StepEventRow], marks: Marks) -> list[StepEventRow]:
