@@ -82,9 +82,9 @@ class Solver:
     def cancel(self, key: str) -> None:
         """Stop searching. The process ends; others who were asking are asked anew."""
         with self._lock:
-            gone = self._asked.pop(key, None)
-            if gone is not None:
-                gone.over = True
+            gone = self._asked.get(key)
+            if gone is not None and not gone.over:
+                gone.wrong, gone.over = "It was told to stop looking. The last schedule stands.", True
             waiting = [one for one in self._by_number.values() if not one.over]
             self._by_number.clear()
             self._stop()

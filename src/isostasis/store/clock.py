@@ -12,9 +12,14 @@ from sqlalchemy.orm import Session
 from .tables import ClockRow, ForecastRow, SceneRow
 
 
+def kept_clock(session: Session, scene: SceneRow) -> ClockRow | None:
+    """A scene's clock, if it has one yet."""
+    return session.get(ClockRow, scene.id)
+
+
 def clock_of(session: Session, scene: SceneRow) -> ClockRow:
     """A scene's clock; made when it is first looked for, in a writing session."""
-    row = session.get(ClockRow, scene.id)
+    row = kept_clock(session, scene)
     if row is None:
         row = ClockRow(scene_id=scene.id, asked={}, token=token_urlsafe(24))
         session.add(row)
@@ -24,7 +29,7 @@ def clock_of(session: Session, scene: SceneRow) -> ClockRow:
 
 def asked_of(session: Session, scene: SceneRow) -> dict[str, Any]:
     """What is asked, as kept: `deadline`, `buffer_h`, `pins`; empty for a scene without a clock."""
-    row = session.get(ClockRow, scene.id)
+    row = kept_clock(session, scene)
     return {} if row is None else dict(row.asked)
 
 

@@ -57,15 +57,17 @@ class Clock:
 
     @property
     def missed(self) -> list[str]:
-        """Ids of planned steps that should have begun by now."""
-        if self.made is None:
+        """Ids of planned steps that should have begun since the forecast was made."""
+        if self.made is None or self.forecast is None:
             return []
         marks = self.asked.marks
         gone = {*marks.started, *marks.done, *marks.skipped}
         return [
             one.id
             for one in self.made.steps
-            if one.state == "planned" and one.id not in gone and datetime.fromisoformat(one.start) < self.asked.start
+            if one.state == "planned"
+            and one.id not in gone
+            and self.forecast.at <= datetime.fromisoformat(one.start) < self.asked.start
         ]
 
 
@@ -83,7 +85,7 @@ def zone() -> ZoneInfo:
 
 def clock_of(slug: str) -> Clock:
     """The clock of a scene. Raises NoSuchScene."""
-    with database().writing() as session:
+    with database().reading() as session:
         row = scenes.find(session, slug)
         together = [
             one
@@ -110,12 +112,15 @@ def clock_of(slug: str) -> Clock:
         asked = {"buffer_h": own.get("buffer_h", 0.0), "pins": pins} if many else own
         hours = settings.get(session, "hours", HOURS)
         made = clock.latest(session, row)
-        token = clock.clock_of(session, row).token
+        known = clock.kept_clock(session, row)
+    if known is None:
+        with database().writing() as session:
+            known = clock.clock_of(session, scenes.find(session, slug))
     put = question(documents, hours, str(zone()), asked, marks, due)
     asked_now = asked_of({**put, "start": now().isoformat()})
     kept_schedule = Schedule.of(made.made) if made else None
     return Clock(
-        slug, put, digest(put), made, kept_schedule, solver().of(slug), token, together, zone(),
+        slug, put, digest(put), made, kept_schedule, solver().of(slug), known.token, together, zone(),
         parse_hours(hours), hours, asked_now,
     )  # fmt: skip
 

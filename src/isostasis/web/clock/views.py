@@ -101,14 +101,17 @@ def page_of(slug: str) -> Page:
 
 
 def ask_if_stale(found: Clock) -> bool:
-    """Put the question if what is asked has changed; whether the solver is at it."""
+    """Put the question if what is asked has changed; whether the solver is at it. What was stopped, or went wrong, is
+    not asked again by itself."""
     asking = found.asking
-    if found.stale:
-        same = asking is not None and _same(asking.question, found.question)
-        if asking is None or (not same and not asking.solving) or (asking.over and not asking.wrong and same):
-            if not refusal(asking) or not same:
-                ask(found, _cause(found))
+    if asking is not None and _same(asking.question, found.question):
+        if asking.solving:
             return True
+        if asking.wrong or not found.missed:
+            return False
+    if found.stale:
+        ask(found, _cause(found))
+        return True
     return asking is not None and asking.solving
 
 
