@@ -247,18 +247,18 @@ def heat_from_label(label: Reacts, thermal: Thermal = RESIN) -> Heat:
     >>> round(heat_from_label(Reacts(hard_h=48, max_depth_mm=50, working_min=120)).j_g)
     155
     """
-    from scipy.optimize import brentq
-
     climate = Climate((0.0,), (label.temp_c,), (0.5,))
     pour = Pour(label.max_depth_mm, ANCHOR_BED, label, 0.0, climate, thermal)
     low, high = HEAT_RANGE_J_G
     cool, hot = (one.peak_c - ANCHOR_PEAK_C for one in solve(pour, HEAT_RANGE_J_G))
     if cool >= 0 or hot <= 0:
         return Heat(low if cool >= 0 else high, cosmetic=True)
-    return Heat(
-        float(brentq(lambda heat: solve(pour, (heat,))[0].peak_c - ANCHOR_PEAK_C, low, high, xtol=0.05)),
-        False,
-    )
+    for _ in range(3):  # several heats are solved as fast as one: 350 J/g come down to 1, then a straight line
+        heats = np.linspace(low, high, 8)
+        peaks = [one.peak_c for one in solve(pour, tuple(float(heat) for heat in heats))]
+        place = int(np.searchsorted(peaks, ANCHOR_PEAK_C))
+        low, high = float(heats[place - 1]), float(heats[place])
+    return Heat(float(np.interp(ANCHOR_PEAK_C, peaks[place - 1 : place + 1], (low, high))), cosmetic=False)
 
 
 @lru_cache(maxsize=512)

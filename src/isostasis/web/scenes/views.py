@@ -45,12 +45,10 @@ def _card(slug: str, name: str) -> Card:
     row = row_of(built.bare, default_cut(opened.scene, built))
     waters = [d for water in all_water(built, pour_depths(opened.plan), row, frame) for d, _ in water.cut]
     with database().reading() as session:
-        events = work.events(session, scenes.find(session, slug))
-    ids = [step.id for step in opened.plan.steps]
-    reached = [ids.index(event.step) for event in events if event.what == "done" and event.step in ids and event.lift]
-    formed = len([step for step in opened.plan.steps if step.form]) if reached else 0
+        marks = work.marks(work.events(session, scenes.find(session, slug)))
+    ids = {step.id for step in opened.plan.steps}
     return Card(slug, name, opened, frame, cut_shapes(opened.scene, built, row, frame, opened.labels), waters,
-                formed + len(set(reached)), len(ids))  # fmt: skip
+                len(ids & {*marks.done, *marks.skipped}), len(ids))  # fmt: skip
 
 
 @blueprint.get("/")
