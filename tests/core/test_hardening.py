@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.integrate import solve_ivp
+from scipy.integrate import quad, solve_ivp
 
 from isostasis.core.catalogue import Reacts
 from isostasis.core.document.scene import Room
 from isostasis.core.hardening.climate import Climate, evaporation
-from isostasis.core.hardening.cure import faster, isothermal_hours, rate_constant
+from isostasis.core.hardening.cure import faster, isothermal_hours, rate_constant, reduced_time
 from isostasis.core.hardening.drying import coats_to_reach, hours_to_share, open_hours
 from isostasis.core.hardening.flow import bubble_rise, clinging_film, ripple_decay, viscosity, wave_kept, wave_window
 from isostasis.core.hardening.layer import ANCHOR_BED, Pour, gel_in_cup, heat_from_label, solve, working_minutes
@@ -252,3 +252,9 @@ def test_film_and_bubbles():
 def test_laws_refuse_what_is_outside_their_range(call):
     with pytest.raises(ValueError, match=r"above|0 or more|below"):
         call()
+
+
+@pytest.mark.parametrize("alpha", [0.0, 0.1, 0.55, 0.8, 0.95, 0.999])
+def test_the_time_to_a_degree_of_cure_is_its_integral(alpha):
+    whole = quad(lambda a: 1 / ((0.25 + a) * (1 - a) ** 1.6), 0, alpha, limit=500)[0]
+    assert reduced_time(alpha) == pytest.approx(whole, rel=1e-9, abs=1e-15)

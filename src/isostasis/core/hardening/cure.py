@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import numpy as np
+
 from ..catalogue import Reacts
 
 GAS_CONSTANT = 8.314462618
@@ -18,12 +20,15 @@ ORDER = 1.6
 
 @lru_cache(maxsize=512)
 def reduced_time(alpha: float) -> float:
-    """K t that brings the cure from 0 to `alpha` (0..<1) at the label's temperature, by quadrature."""
-    from scipy.integrate import quad
-
+    """K t that brings the cure from 0 to `alpha` (0..<1) at the label's temperature, by quadrature (Gauss and Legendre),
+    along v = (ORDER - 1) ln 1/(1 - a), in which nothing is steep."""
     if not 0 <= alpha < 1:
         raise ValueError("a degree of cure is 0 or more and below 1")
-    return float(quad(lambda a: 1 / ((START + a) * (1 - a) ** ORDER), 0, alpha)[0])
+    power = ORDER - 1
+    end = -power * np.log1p(-alpha)
+    nodes, weights = np.polynomial.legendre.leggauss(64)
+    v = end * (nodes + 1) / 2
+    return float(end / 2 * np.sum(weights * np.exp(v) / (power * (START + 1 - np.exp(-v / power)))))
 
 
 def rate_constant(label: Reacts) -> float:
