@@ -20,8 +20,8 @@ ORDER = 1.6
 
 @lru_cache(maxsize=512)
 def reduced_time(alpha: float) -> float:
-    """K t that brings the cure from 0 to `alpha` (0..<1) at the label's temperature, by quadrature (Gauss and Legendre),
-    along v = (ORDER - 1) ln 1/(1 - a), in which nothing is steep."""
+    """K t that brings the cure from 0 to `alpha` (0..<1) at the label's temperature, by quadrature (Gauss and
+    Legendre) along v = (ORDER - 1) ln 1/(1 - a), in which nothing is steep."""
     if not 0 <= alpha < 1:
         raise ValueError("a degree of cure is 0 or more and below 1")
     power = ORDER - 1
