@@ -9,6 +9,7 @@ import pytest
 import waitress
 
 from isostasis.bench import CHROMIUM, CHROMIUM_FLAGS
+from isostasis.solver import Solver
 from isostasis.store import scenes
 from isostasis.web import create_app
 
@@ -25,16 +26,22 @@ def chromium():
         browser.close()
 
 
+@pytest.fixture(scope="session")
+def solver():
+    made = Solver()
+    yield made
+    made.close()
+
+
 @pytest.fixture
-def served(demo_database, clock):
-    app = create_app(demo_database, clock, "UTC")
+def served(demo_database, clock, solver):
+    app = create_app(demo_database, clock, "UTC", solver)
     server = waitress.create_server(app, host="127.0.0.1", port=0, threads=4)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.effective_port}"
     server.close()
     thread.join(5)
-    app.extensions["solver"].close()
 
 
 @pytest.fixture

@@ -74,6 +74,15 @@ def test_a_crash_is_told_and_harms_nothing():
     crashing.close()
 
 
+def test_an_answer_that_cannot_be_kept_is_told(solver):
+    def failing(made):
+        raise OSError("the disk is full")
+
+    asking = waited(solver.ask("full", put(), failing), lambda one: one.over)
+    assert "could not be kept" in asking.wrong
+    waited(solver.ask("full", put(), lambda _: None), lambda one: one.made is not None)
+
+
 def test_a_question_says_all_that_is_asked():
     at = datetime(2027, 2, 28, 20, tzinfo=UTC)
     marks = {"tarn": Marks(done={"form-slab": at}), "pool": Marks()}

@@ -14,16 +14,23 @@ from tests.conftest import DATA
 from tests.web.test_pages import Reader, document
 
 from isostasis.cli import main
+from isostasis.solver import Solver
 from isostasis.store import clock as clocks
 from isostasis.store import scenes, work
 from isostasis.web import create_app
 
 
-@pytest.fixture
-def app(demo_database, clock):
-    made = create_app(demo_database, clock, "Europe/Berlin")
+@pytest.fixture(scope="module")
+def solver():
+    """One process for all tests: it keeps its plans."""
+    made = Solver()
     yield made
-    made.extensions["solver"].close()
+    made.close()
+
+
+@pytest.fixture
+def app(demo_database, clock, solver):
+    return create_app(demo_database, clock, "Europe/Berlin", solver)
 
 
 @pytest.fixture
@@ -37,13 +44,13 @@ def database(demo_database):
 
 
 @pytest.fixture
-def found(app, reader, database):
+def found(solver, reader, database):
     """Waits for the schedule of a scene after its page was opened; gives the newest forecast's schedule."""
 
     def look(slug="tarn", address="/s/{}/clock"):
         reader.get(address.format(slug))
         for _ in range(600):
-            asking = app.extensions["solver"].of(slug)
+            asking = solver.of(f"{database.path}:{slug}")
             if asking is None or not asking.solving:
                 break
             sleep(0.1)
@@ -168,7 +175,11 @@ def test_scenes_share_one_pair_of_hands(reader, found):
     assert all(end <= begin for (_, end), (begin, _) in pairwise(busy))
     assert {one["id"].split("/")[0] for one in row.made["steps"]} == {"tarn", "ember-pools"}
     page = reader.text("/s/tarn/clock")
-    assert "Other scenes" in page and "for 2 scenes together" in page
+    assert "Other scenes" in page and "for 2 scenes together" in page and "all scenes" in page
+    late = {"hours": "mon-sun 10:00-14:00", "together": ["ember-pools"], "deadline": "2026-03-06T10:00"}
+    reader.post("/s/tarn/clock/hours", **late)
+    assert "tarn is ready" in " ".join(found().made["why"])
+    assert "after it is wanted" in reader.text("/s/tarn/clock")
     reader.post("/s/tarn/clock/hours", hours="mon-sun 10:00-14:00", deadline="")
     assert {one["id"] for one in found().made["steps"]} & {"tarn-skin"}
 
@@ -278,10 +289,10 @@ def test_the_days_sheet_and_the_list_for_the_phone(reader, found):
     assert "begun" in reader.text("/s/tarn/clock/list")
 
 
-def test_what_buys_time_is_kept_with_the_forecast(app, reader, found, database):
+def test_what_buys_time_is_kept_with_the_forecast(solver, reader, found, database):
     row = found()
     for _ in range(900):
-        if app.extensions["solver"].of("tarn").over:
+        if solver.of(f"{database.path}:tarn").over:
             break
         sleep(0.1)
     with database.reading() as session:
@@ -290,7 +301,7 @@ def test_what_buys_time_is_kept_with_the_forecast(app, reader, found, database):
     assert "3 °C warmer" in reader.text("/s/tarn/clock/bought")
 
 
-def test_a_search_can_be_stopped_and_asked_again(app, reader, found):
+def test_a_search_can_be_stopped_and_asked_again(reader, found):
     reader.get("/s/hollin-delf/clock")
     reader.post("/s/hollin-delf/clock/cancel")
     page = reader.text("/s/hollin-delf/clock")

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import atexit
 import json
+import logging
 import subprocess
 import sys
 from collections.abc import Callable
@@ -29,6 +30,7 @@ class Asking:
     question: Question
     on_answer: OnAnswer
     on_options: OnOptions
+    about: str = ""
     best: int | None = None
     bound: int | None = None
     made: dict[str, Any] | None = None
@@ -54,11 +56,18 @@ class Solver:
         self._by_number: dict[int, Asking] = {}
         atexit.register(self.close)
 
-    def ask(self, key: str, question: Question, on_answer: OnAnswer, on_options: OnOptions = lambda _: None) -> Asking:
+    def ask(
+        self,
+        key: str,
+        question: Question,
+        on_answer: OnAnswer,
+        on_options: OnOptions = lambda _: None,
+        about: str = "",
+    ) -> Asking:
         """Ask; what was asked under this key before is forgotten. `on_answer` and `on_options` are called from a thread
-        of the solver's own."""
+        of the solver's own; `about` is kept for whoever asks."""
         with self._lock:
-            asking = Asking(question, on_answer, on_options)
+            asking = Asking(question, on_answer, on_options, about)
             earlier = self._asked.get(key)
             if earlier is not None:
                 earlier.over = True
@@ -91,7 +100,7 @@ class Solver:
         for asking in waiting:
             other = next((name for name, one in self._asked.items() if one is asking), None)
             if other is not None:
-                self.ask(other, asking.question, asking.on_answer, asking.on_options)
+                self.ask(other, asking.question, asking.on_answer, asking.on_options, asking.about)
 
     def close(self) -> None:
         """End the child process."""
@@ -120,7 +129,11 @@ class Solver:
             with self._lock:
                 asking = self._by_number.get(said["number"])
             if asking is not None and not asking.over:
-                self._heard(asking, said)
+                try:
+                    self._heard(asking, said)
+                except Exception:  # whatever keeps the answer failed; the next answers are listened to all the same
+                    logging.getLogger(__name__).exception("an answer was lost")
+                    asking.wrong, asking.over = "The schedule was found and could not be kept; ask again.", True
         with self._lock:
             if self._child is not child:
                 return  # it was stopped on purpose

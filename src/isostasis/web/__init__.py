@@ -31,9 +31,13 @@ POLICY = (
 
 
 def create_app(
-    database: Database, now: Callable[[], datetime] = lambda: datetime.now(UTC), zone: str | None = None
+    database: Database,
+    now: Callable[[], datetime] = lambda: datetime.now(UTC),
+    zone: str | None = None,
+    solver: Solver | None = None,
 ) -> Flask:
-    """The application over an open database; `now` is its clock, `zone` that of the clocks on the wall (its own)."""
+    """The application over an open database; `now` is its clock, `zone` that of the clocks on the wall (this machine's
+    unless given), `solver` what schedules are asked of (its own unless given)."""
     app = Flask(__name__)
     with database.writing() as session:
         secret = settings.get(session, "secret", None)
@@ -51,7 +55,7 @@ def create_app(
     app.extensions["database"] = database
     app.extensions["now"] = now
     app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
-    app.extensions["solver"] = Solver()
+    app.extensions["solver"] = solver or Solver()
     app.jinja_loader = FileSystemLoader(Path(__file__).parent)
     app.jinja_options = {"undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True}
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -18,6 +18,7 @@ from ...store import Database, clock, scenes, settings, work
 from ...store.tables import ForecastRow
 from ..frame.opened import database, now
 
+PIN = "pin"  # what a question is about, if a step was dropped
 HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00"  # until the user writes their own
 
 
@@ -38,6 +39,8 @@ class Clock:
     hours: BenchHours
     hours_text: str
     asked: Asked
+    wanted: datetime | None
+    spare_h: float
 
     @property
     def many(self) -> bool:
@@ -77,6 +80,11 @@ def solver() -> Solver:
     return found
 
 
+def key_of(slug: str) -> str:
+    """Under what a scene's question is asked: a solver may serve several databases."""
+    return f"{database().path}:{slug}"
+
+
 def zone() -> ZoneInfo:
     """The zone that clocks on the wall go by."""
     found: ZoneInfo = current_app.extensions["zone"]
@@ -107,9 +115,10 @@ def clock_of(slug: str) -> Clock:
             if many:
                 pins |= {f"{one}{JOINT}{step}": at for step, at in kept.get("pins", {}).items()}
                 if "deadline" in kept:
-                    due[f"{one}{JOINT}"] = kept["deadline"]
+                    by = datetime.fromisoformat(kept["deadline"]) - timedelta(hours=kept.get("buffer_h", 0.0))
+                    due[f"{one}{JOINT}"] = by.isoformat()
         own = clock.asked_of(session, row)
-        asked = {"buffer_h": own.get("buffer_h", 0.0), "pins": pins} if many else own
+        asked = {"pins": pins} if many else own
         hours = settings.get(session, "hours", HOURS)
         made = clock.latest(session, row)
         known = clock.kept_clock(session, row)
@@ -119,9 +128,10 @@ def clock_of(slug: str) -> Clock:
     put = question(documents, hours, str(zone()), asked, marks, due)
     asked_now = asked_of({**put, "start": now().isoformat()})
     kept_schedule = Schedule.of(made.made) if made else None
+    wanted = datetime.fromisoformat(own["deadline"]).astimezone(zone()) if "deadline" in own else None
     return Clock(
-        slug, put, digest(put), made, kept_schedule, solver().of(slug), known.token, together, zone(),
-        parse_hours(hours), hours, asked_now,
+        slug, put, digest(put), made, kept_schedule, solver().of(key_of(slug)), known.token, together, zone(),
+        parse_hours(hours), hours, asked_now, wanted, own.get("buffer_h", 0.0),
     )  # fmt: skip
 
 
@@ -146,7 +156,7 @@ def ask(found: Clock, cause: str, pin: tuple[str, str | None] | None = None) -> 
         if kept:
             _options(app_database, kept[0], options)
 
-    solver().ask(found.slug, put, answered, bought)
+    solver().ask(key_of(found.slug), put, answered, bought, about=PIN if pin is not None else "")
 
 
 def _keep(
@@ -173,6 +183,6 @@ def _options(app_database: Database, forecast: int, options: list[dict[str, Any]
 
 def refusal(asking: Asking | None) -> tuple[str, ...]:
     """Why a step could not go where it was dropped; empty if it could, or nothing was dropped."""
-    if asking is None or asking.made is None or asking.made["finish"] is not None:
+    if asking is None or asking.about != PIN or asking.made is None or asking.made["finish"] is not None:
         return ()
     return tuple(asking.made["why"] or ())

@@ -20,7 +20,7 @@ from ...core.units import duration, show
 from ...store import clock as clocks
 from ...store import scenes, settings, work
 from ..frame.opened import Opened, database, go, now, numeral, open_scene
-from .asking import Clock, ask, clock_of, refusal, solver
+from .asking import Clock, ask, clock_of, key_of, refusal, solver
 from .strata import Strata, drawn
 
 blueprint = Blueprint("clock", __name__)
@@ -78,6 +78,12 @@ class Page:
     def row(self, step: str) -> Row | None:
         """The row of a step of this scene."""
         return next((one for one in self.rows if one.step.id == step and one.slug == self.opened.slug), None)
+
+    @property
+    def finish(self) -> datetime | None:
+        """When all of this scene is ready."""
+        ends = [one.ready for one in self.rows if one.slug == self.opened.slug and one.timed.state != "skipped"]
+        return max(ends, default=None) if self.made is not None and self.made.finish else None
 
     @property
     def planned(self) -> list[Row]:
@@ -190,7 +196,7 @@ def _strata(here: Page) -> Strata | None:
     pins = [name.removeprefix(own) for name in found.question["asked"].get("pins", {})]
     measures = g.measures
     return drawn(
-        here.opened.scene, here.opened.plan, made, found.hours, begin, end, moment, found.asked.deadline, own, pins,
+        here.opened.scene, here.opened.plan, made, found.hours, begin, end, moment, found.wanted, own, pins,
         lambda temp: " ".join(show(temp, "degC", measures)),
     )  # fmt: skip
 
@@ -303,7 +309,7 @@ def _others(slug: str) -> list[tuple[str, str]]:
 @blueprint.get("/s/<slug>/clock/solving")
 def solving(slug: str) -> Response | str:
     """How far the solver is; once it is done, the page anew."""
-    asking = solver().of(slug)
+    asking = solver().of(key_of(slug))
     if asking is None or not asking.solving:
         return back(slug)
     found = clock_of(slug)
@@ -334,7 +340,7 @@ def back(slug: str, **more: Any) -> Response:
 @blueprint.post("/s/<slug>/clock/cancel")
 def cancel(slug: str) -> Response:
     """Stop searching; the last schedule stands."""
-    solver().cancel(slug)
+    solver().cancel(key_of(slug))
     return back(slug)
 
 
