@@ -347,3 +347,12 @@ def test_a_buffer_counts_against_the_deadline():
     short = schedule(CHAIN, MONDAY, EVENINGS, buffer_h=8, **tight)
     assert short.status == "infeasible" and "3 h after the deadline less 8 h to spare" in short.why[0]
     assert "what decides are the waits in one chain" in short.why[1]
+
+
+def test_with_too_little_time_the_best_found_and_its_bound_are_told():
+    steps = [step(f"s{n}", 35 + n, 7 + 3 * n, [f"s{n - 2}"] if n > 1 and n % 3 else []) for n in range(24)]
+    made = schedule(steps, MONDAY, EVENINGS, effort=1e-4)
+    check(steps, EVENINGS, MONDAY, made)
+    whole = schedule(steps, MONDAY, EVENINGS)
+    assert made.bound <= whole.finish <= made.finish
+    assert made.status == ("optimal" if made.bound == made.finish else "feasible")

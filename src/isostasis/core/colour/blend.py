@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import combinations_with_replacement
+from math import comb
 
 import numpy as np
 
@@ -60,6 +61,9 @@ def recipes(count: int, most_halves: int) -> Colours:
     """
     if count < 1 or most_halves < 1:
         raise ValueError("a blend has an ingredient and a measure at least")
+    too_many = f"more than {MOST_RECIPES:,} ways to try; choose fewer ingredients or measures"
+    if comb(count + most_halves, count) > 2 * MOST_RECIPES:  # at least six ways in ten are ratios of their own
+        raise ValueError(too_many)
     found: dict[tuple[int, ...], tuple[int, ...]] = {}
     for total in range(1, most_halves + 1):
         for chosen in combinations_with_replacement(range(count), total):
@@ -67,7 +71,7 @@ def recipes(count: int, most_halves: int) -> Colours:
             ratio = tuple(one // int(np.gcd.reduce(halves)) for one in halves)
             found.setdefault(ratio, halves)
             if len(found) > MOST_RECIPES:
-                raise ValueError(f"more than {MOST_RECIPES:,} ways to try; choose fewer ingredients or measures")
+                raise ValueError(too_many)
     return np.array(list(found.values()))
 
 

@@ -114,6 +114,12 @@ def solve(laid: Laid, asked: Asked, effort: float, tell: Tell | None = None, loo
     else:
         model.minimize(finish)
     status = solver.solve(model, _listener(tell) if tell and not loose else None)
+    if status == cp_model.UNKNOWN and hint and not loose and not messes and asked.cups is None:
+        # Time was too short for the solver: what the next-ready rule finds holds, and so does the bound.
+        ends = [hint[0][number] + job.takes + job.wait(hint[1][number]) for number, job in enumerate(jobs)]
+        bound = max(0, ceil(solver.best_objective_bound - 1e-6), max(earliest_ends(laid), default=0))
+        last = max(ends, default=0)
+        return Found(*hint, last, min(bound, last), bound >= last, {})
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None
 
@@ -166,8 +172,8 @@ def _hinted(model: Any, jobs: list[Job], holds: Any, starts: list[Any], hint: tu
                 model.add_hint(there, piece.first <= at <= piece.last)
 
 
-def _pruned(laid: Laid, asked: Asked) -> Laid:
-    """Without pieces that are too early for what a job waits for, or too late for the next-ready rule's finish."""
+def _earliest(laid: Laid) -> Callable[[int], int]:
+    """For each job the first minute at which it could start, hands left aside."""
     jobs = laid.jobs
     least: dict[int, int] = {}
 
@@ -185,6 +191,18 @@ def _pruned(laid: Laid, asked: Asked) -> Laid:
             least[number] = max(found)
         return least[number]
 
+    return earliest
+
+
+def earliest_ends(laid: Laid) -> list[int]:
+    """For each job the first minute at which its wait could be over, hands left aside: bounds of the finish."""
+    earliest = _earliest(laid)
+    return [earliest(number) + job.takes + min(job.waits) for number, job in enumerate(laid.jobs)]
+
+
+def _pruned(laid: Laid, asked: Asked) -> Laid:
+    """Without pieces that are too early for what a job waits for, or too late for the next-ready rule's finish."""
+    jobs, earliest = laid.jobs, _earliest(laid)
     upper = None
     if not asked.setup_min and not asked.cleanup_min and asked.cups is None and not asked.due:
         rule = next_ready(laid, _by_tail(jobs))

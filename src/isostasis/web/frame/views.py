@@ -89,6 +89,7 @@ def install(app: Flask) -> None:
             "moment": moment,
             "one_day": timedelta(days=1),
             "night_of": night_of,
+            "now_in": now_in,
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
 
@@ -327,9 +328,15 @@ def restore(slug: str, number: int) -> Response:
 
 
 def night_of(room: Room) -> tuple[float, float] | None:
-    """(degC, rh) of the nights of a room that was given by day and by night; None for a steady one."""
-    other = [one for one in room.series if (one.temp_c, one.rh) != (room.temp_c, room.rh)]
-    return (other[0].temp_c, other[0].rh) if other else None
+    """(degC, rh) of the nights of a room that was given by day and by night; None for a steady one, or a forecast."""
+    other = {(one.temp_c, one.rh) for one in room.series} - {(room.temp_c, room.rh)}
+    return next(iter(other)) if len(other) == 1 and len(room.series) > 2 else None
+
+
+def now_in(room: Room) -> tuple[float, float]:
+    """(degC, rh) of a room as it is now: by its series if it has one."""
+    there = room.since(now().astimezone(current_app.extensions["zone"]))
+    return (there.series[0].temp_c, there.series[0].rh) if there.series else (room.temp_c, room.rh)
 
 
 def _share(field: str) -> float:
