@@ -86,6 +86,7 @@ def test_a_window_is_kept_and_one_that_cannot_be_is_told():
 def test_what_cannot_be_done_at_all_is_told():
     assert "never dries" in schedule([step("skin", 10, None)], MONDAY, EVENINGS).why[0]
     long = schedule([step("skin", 600)], MONDAY, EVENINGS)
+    assert (long.as_json()["finish"], long.as_json()["bound"], long.as_json()["steps"]) == (None, None, [])
     assert "takes 10 h at a stretch, and your longest session is 8 h" in long.why[0]
     late = schedule([step("skin", 30, 48)], MONDAY, EVENINGS, deadline=MONDAY + timedelta(days=1))
     assert late.status == "infeasible" and "after the deadline" in late.why[0] and late.finish

@@ -91,7 +91,7 @@ class Schedule:
 
     def as_json(self) -> dict[str, Any]:
         """As docs/formats.md has it."""
-        data: dict[str, Any] = plain(self)
+        data: dict[str, Any] = {"status": self.status, "finish": self.finish, "bound": self.bound, **plain(self)}
         return data
 
     def kept(self) -> dict[str, Any]:
