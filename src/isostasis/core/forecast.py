@@ -14,10 +14,12 @@ from .fault import Faults
 from .hardening.climate import Climate
 from .hours import Span, daylight, parse_hours
 from .lifts.pools import PourLift
+from .lifts.site import Labels
 from .plan import Plan, Step, plan
 from .schedule import EFFORT, Asked, Schedule, StepsAt, schedule
 from .schools import pours, skins, with_all
 
+RUNS_DEG = 30.0  # a resin that stands steeper at its edge does not level a pool by itself
 JOINT = "/"  # between a scene's slug and a step's id where several scenes are scheduled together
 
 
@@ -203,8 +205,15 @@ def _other_school(scene: Scene, lift_id: str) -> list[tuple[str, Scene]]:
         found: Mapping[str, Any] = skins(scene, lift_id)
         hours = {name: one.next_h.value for name, one in found.items() if not one.note}
     elif isinstance(lift, PourLift):
-        found = pours(scene, lift_id)
-        hours = {name: one.whole_h.value for name, one in found.items() if not one.note and one.whole_h}
+        found, labels = pours(scene, lift_id), Labels.of(with_all(scene, "resin", "binder"))
+        flows = {
+            name for name, mix in labels.mixes.items() if not mix.reacts or mix.reacts.contact_angle_deg <= RUNS_DEG
+        }
+        hours = {
+            name: one.whole_h.value
+            for name, one in found.items()
+            if not one.note and one.whole_h and (name in flows or lift.mix not in flows)
+        }
     else:
         return []
     known = {name: hour for name, hour in hours.items() if hour is not None and name != lift.mix}

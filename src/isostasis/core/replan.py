@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from .document.scene import Scene
 from .plan import Plan, Step
+from .units import number
 
 SAME = 0.02  # share by which an amount may differ before it is told
 
@@ -57,8 +58,8 @@ def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
             continue
         more = now - one.volume_ml
         if abs(more) > SAME * one.volume_ml:
-            amount = f"{abs(more):.0f} ml" if abs(more) >= 10 else f"{abs(more):.2g} ml"
-            then = f"{one.volume_ml:.3g} ml were planned when it was done, {now:.3g} ml are planned now"
+            amount, planned, wanted = (f"{number(size)} ml" for size in (abs(more), one.volume_ml, now))
+            then = f"{planned} were planned when it was done, {wanted} are planned now"
             told.append(
                 Told("more", f"“{steps[one.step].do}”: {then}; {amount} remain to be laid")
                 if more > 0
