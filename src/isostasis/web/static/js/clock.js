@@ -46,9 +46,28 @@ function put() {
 
 const pointX = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()).x;
 
+// Posts of one evening overlap: the one whose line is nearest is meant.
+function nearest(event) {
+  const hit = event.target.closest?.(".post");
+  if (!hit) return null;
+  const svg = hit.closest("svg.strata");
+  const x = pointX(svg, event);
+  const line = (post) => Number(post.querySelector("line").getAttribute("x1"));
+  const lane = hit.querySelector("line").getAttribute("y2");
+  const beside = [...svg.querySelectorAll(".post")].filter((post) => post.querySelector("line").getAttribute("y2") === lane);
+  return beside.reduce((best, post) => (Math.abs(line(post) - x) < Math.abs(line(best) - x) ? post : best), hit);
+}
+
+document.addEventListener("click", (event) => {
+  const post = event.isTrusted && event.clientX ? nearest(event) : null;
+  if (!post || post === event.target.closest(".post") || event.defaultPrevented) return;
+  event.preventDefault();
+  window.location.assign(post.href.baseVal);
+});
+
 document.addEventListener("pointerdown", (event) => {
-  const element = event.target.closest?.(".post[data-step]");
-  if (!element || event.button) return;
+  const element = nearest(event);
+  if (!element?.dataset.step || event.button) return;
   held = hold(element, pointX(element.closest("svg"), event));
 });
 document.addEventListener("pointermove", (event) => {
@@ -65,8 +84,10 @@ document.addEventListener("pointerup", () => {
     held = null;
     return;
   }
-  const { element } = held;
-  element.addEventListener("click", (event) => event.preventDefault(), { once: true });
+  // The click that may end a drag follows no link.
+  const still = (event) => event.preventDefault();
+  document.addEventListener("click", still, { capture: true });
+  setTimeout(() => document.removeEventListener("click", still, { capture: true }));
   drop();
 });
 document.addEventListener("dragstart", (event) => {
