@@ -269,6 +269,8 @@ def test_a_pin_moves_a_step_into_its_session_and_what_follows_with_it():
     assert "Fri 05 Mar 03:00 lies outside your bench hours" in night.why[0]
     late = schedule(CHAIN, MONDAY, EVENINGS, pins={"seal": moment("05T21:45")})
     assert "less is left of that session" in late.why[0]
+    over = schedule(CHAIN, MONDAY, EVENINGS, pins={"seal": moment("01T11:30")})
+    assert over.steps == schedule(CHAIN, MONDAY, EVENINGS).steps
     early = schedule(CHAIN, MONDAY, EVENINGS, pins={"seal": moment("01T20:30")})
     assert early.status == "infeasible" and "what it waits for is not ready" in early.why[0]
 

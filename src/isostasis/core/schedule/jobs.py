@@ -220,9 +220,12 @@ def _span_of(known: Mapping[str, Step], step: Step, number: int) -> tuple[int, i
 def _pieces(
     step: Step, takes: int, sessions: list[Span], within: list[list[Span]] | None, asked: Asked
 ) -> tuple[Piece, ...]:
-    """Where a step could start: in any session that is long enough, in its place's hours, in its pin's session."""
+    """Where a step could start: in any session that is long enough, in its place's hours, in its pin's session; a pin
+    that is over holds it no more."""
     pin = asked.pins.get(step.id)
     least = 0 if pin is None else asked.minutes(pin)
+    if least < 0:
+        pin, least = None, 0
     messy = step.mess and (asked.setup_min or asked.cleanup_min)
     before, behind = (ceil(asked.setup_min), ceil(asked.cleanup_min)) if messy else (0, 0)
     found = []
