@@ -70,3 +70,17 @@ def test_showing():
     assert number(12_400) == "12400"
     assert household(270, Measures()) == "1 cup 2 tbsp 3/4 tsp"
     assert household(0.15, Measures()) == "3 drops"
+
+
+def test_definitions_are_cached_by_installation_and_never_needed(tmp_path, monkeypatch):
+    from isostasis.core import units
+
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    for folder in ("one", "two"):
+        monkeypatch.setattr("pint.__file__", f"/{folder}/pint/__init__.py")
+        before = set(tmp_path.rglob("units-*"))
+        assert units._registry.__wrapped__()("2 inch").to("mm").magnitude == pytest.approx(50.8)
+        assert len(set(tmp_path.rglob("units-*")) - before) == 1
+    (tmp_path / "file").write_text("")
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "file"))
+    assert units._registry.__wrapped__()("2 inch").to("mm").magnitude == pytest.approx(50.8)

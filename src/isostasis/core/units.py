@@ -49,9 +49,18 @@ class NotAMeasure(ValueError):  # noqa: N818 - reads as what it is
 
 @lru_cache(maxsize=1)
 def _registry() -> Any:
-    import pint
+    """pint's registry. Read definitions are cached for a quick start, in a folder of this installation's own: what is
+    cached names files of the installation that read them, which another one may outlive."""
+    from hashlib import sha256
 
-    return pint.UnitRegistry(cache_folder=":auto:")
+    import pint
+    from platformdirs import user_cache_path
+
+    own = sha256(pint.__file__.encode()).hexdigest()[:16]
+    try:
+        return pint.UnitRegistry(cache_folder=str(user_cache_path("isostasis") / f"units-{own}"))
+    except OSError:  # nothing can be written there: it is read anew each time
+        return pint.UnitRegistry()
 
 
 @lru_cache(maxsize=256)
