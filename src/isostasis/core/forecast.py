@@ -69,19 +69,20 @@ def steps_along(scene: Scene, stop: Callable[[], bool] = lambda: False) -> Steps
     return at
 
 
+def named(slug: str, step: Step) -> Step:
+    """A step of a scene as it is called where several are scheduled together."""
+    return replace(
+        step,
+        id=f"{slug}{JOINT}{step.id}",
+        after=tuple(f"{slug}{JOINT}{one}" for one in step.after),
+        windows=tuple(replace(one, of=f"{slug}{JOINT}{one.of}") for one in step.windows),
+        place=step.place and f"{slug}{JOINT}{step.place}",
+        _bowl=tuple((f"{slug}{JOINT}{one}", minutes) for one, minutes in step.bowl),
+    )
+
+
 def together(parts: Mapping[str, StepsAt]) -> StepsAt:
     """The steps of several scenes as one list: their ids and places begin with the scene's slug."""
-
-    def named(slug: str, step: Step) -> Step:
-        return replace(
-            step,
-            id=f"{slug}{JOINT}{step.id}",
-            after=tuple(f"{slug}{JOINT}{one}" for one in step.after),
-            windows=tuple(replace(one, of=f"{slug}{JOINT}{one.of}") for one in step.windows),
-            place=step.place and f"{slug}{JOINT}{step.place}",
-            _bowl=tuple((f"{slug}{JOINT}{one}", minutes) for one, minutes in step.bowl),
-        )
-
     return lambda moment: [named(slug, step) for slug, at in parts.items() for step in at(moment)]
 
 

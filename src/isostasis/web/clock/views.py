@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
@@ -11,7 +11,7 @@ from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.fault import fault
-from ...core.forecast import JOINT, Next, now_in
+from ...core.forecast import JOINT, Next, named, now_in
 from ...core.hours import parse_hours
 from ...core.plan import Step
 from ...core.replan import changes
@@ -226,20 +226,9 @@ def _free(here: Page, minutes: int) -> list[tuple[Next, Row]]:
     """What can be done in that time, of all that shares the hands."""
     if here.made is None:
         return []
-    steps = [row.step if not here.clock.many else _full(row) for row in here.rows]
+    steps = [named(row.slug, row.step) if here.clock.many else row.step for row in here.rows]
     rows = {row.timed.id: row for row in here.rows}
     return [(one, rows[one.step]) for one in now_in(steps, here.made, here.clock.asked, minutes)]
-
-
-def _full(row: Row) -> Step:
-    """A step under its id in a schedule of several scenes."""
-    name = f"{row.slug}{JOINT}"
-    return replace(
-        row.step,
-        id=row.timed.id,
-        after=tuple(name + one for one in row.step.after),
-        windows=tuple(replace(one, of=name + one.of) for one in row.step.windows),
-    )
 
 
 def _slacks(here: Page) -> list[tuple[str, int]]:
