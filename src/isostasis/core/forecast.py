@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import partial
+from math import ceil
 from typing import Any
 
 from .document.scene import Scene
@@ -128,13 +129,12 @@ def scheduled(scenes: Mapping[str, Scene], asked: Asked, effort: float = EFFORT)
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """One change and what it would buy: days gained (negative: lost), or why it cannot be done."""
+    """One change and what it would buy: the finish then, hours gained (negative: lost), or why it cannot be done."""
 
     name: str
     finish: str | None
     gained_h: float | None
     note: str = ""
-    _lift: str = ""
 
 
 def _warmer(scene: Scene, degrees: float) -> Scene:
@@ -164,12 +164,12 @@ def _relaid(scene: Scene, lift_id: str, **fields: Any) -> Scene:
     return scene.model_copy(update={"patches": patches})
 
 
-def _deciding(scene: Scene, made: Schedule) -> list[str]:
-    """Lifts that decide the finish, the longest wait first."""
-    lifts = {step.id: step.lift for step in plan(scene).steps}
+def _deciding(scene: Scene, made: Schedule, prefix: str) -> list[str]:
+    """Lifts of a scene that decide the finish, the longest wait first; `prefix`: what its ids begin with."""
+    lifts = {f"{prefix}{step.id}": step.lift for step in plan(scene).steps}
     waits: dict[str, float] = {}
     for one in made.steps:
-        lift = lifts.get(one.id.rpartition(JOINT)[2])
+        lift = lifts.get(one.id)
         if one.decides and lift and one.state == "planned":
             wait = (datetime.fromisoformat(one.ready) - datetime.fromisoformat(one.end)).total_seconds()
             waits[lift] = waits.get(lift, 0.0) + wait
@@ -242,18 +242,18 @@ def options(
         return
     finish, same = datetime.fromisoformat(made.finish), steps or steps_of(scenes, stop)
 
-    def tried(name: str, changed: Mapping[str, Scene], how: Asked, lift: str = "") -> Option:
+    def tried(name: str, changed: Mapping[str, Scene], how: Asked) -> Option:
         try:
             if stop():
                 raise Stopped
             those = same if changed is scenes else steps_of(changed, stop)
             found = schedule(those, with_things(how, changed), effort)
         except Faults as refused:
-            return Option(name, None, None, refused.faults[0].what.capitalize(), lift)
+            return Option(name, None, None, refused.faults[0].what.capitalize())
         if found.finish is None:
-            return Option(name, None, None, (found.why or ("it cannot be kept",))[0], lift)
+            return Option(name, None, None, (found.why or ("it cannot be kept",))[0])
         gained = (finish - datetime.fromisoformat(found.finish)).total_seconds() / 3600
-        return Option(name, found.finish, round(gained, 2), "" if found.status != "feasible" else "at least", lift)
+        return Option(name, found.finish, round(gained, 2), "" if found.status != "feasible" else "at least")
 
     def warned(changed: Scene, scene: Scene, lift: str) -> str:
         """What the change would bring on, beyond what is warned of now."""
@@ -265,9 +265,9 @@ def options(
     if any(scene.room.air != "fan" for scene in scenes.values()):
         yield tried("a fan", {slug: _fanned(scene) for slug, scene in scenes.items()}, free)
     for slug, scene in scenes.items():
-        for lift in _deciding(scene, made)[:2]:
+        for lift in _deciding(scene, made, f"{slug}{JOINT}" if len(scenes) > 1 else "")[:2]:
             for name, changed in (*_thinner(scene, lift), *_other_school(scene, lift)):
-                option = tried(name, {**scenes, slug: changed}, free, lift)
+                option = tried(name, {**scenes, slug: changed}, free)
                 yield option if option.finish is None else replace(option, note=warned(changed, scene, lift))
     best: Option | None = None
     for begin, to in _free_evenings(asked, finish):
@@ -329,7 +329,7 @@ def now_in(steps: Sequence[Step], made: Schedule, asked: Asked, minutes: int) ->
                 least.append(ends[window.of] + round(window.from_h * 60))
                 if window.to_h is not None:
                     most = min(most, ends[window.of] + round(window.to_h * 60))
-            takes = max(1, round(step.hands_on_min))
+            takes = max(1, ceil(step.hands_on_min))
             if max(least) <= most and max(least) + takes <= minutes:
                 able.append((max(least), timed[step.id].slack_min, step.id, takes, step.wait_h or 0.0))
         if not able:
