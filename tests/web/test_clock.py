@@ -154,6 +154,23 @@ def test_a_step_is_dropped_elsewhere_or_refused_with_the_reason(reader, found, c
     assert "has no step" in html.unescape(reader.post("/s/tarn/clock/pin", 422, step="x", at=gone).text)
 
 
+@pytest.mark.parametrize(("query", "words"), [
+    ("days=two", "“two” is no number"),
+    ("days=5", "5 is no span that is drawn"),
+    ("days=3&from=soon", "“soon” is no time"),
+    ("minutes=some", "“some” is no number"),
+    ("minutes=0", "0 is outside 1 to 960"),
+])  # fmt: skip
+def test_an_address_that_makes_no_sense_is_told(reader, found, query, words):
+    found()
+    assert words in html.unescape(reader.get(f"/s/tarn/clock?{query}", 422).text)
+
+
+def test_a_step_that_is_gone_is_told(reader, found):
+    found()
+    assert "The plan has no step “nothing” any more" in reader.text("/s/tarn/clock?step=nothing")
+
+
 def test_hours_and_a_date_that_cannot_be_kept(reader, found):
     found()
     values = {"hours": "sat 10:00-12:00", "deadline": "2026-03-10T20:00", "buffer_h": "6"}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime, timedelta, tzinfo
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
@@ -19,7 +19,7 @@ from ...core.schedule import Schedule, Timed
 from ...core.units import duration, show
 from ...store import clock as clocks
 from ...store import scenes, settings, work
-from ..frame.opened import Opened, database, go, now, numeral, open_scene
+from ..frame.opened import Opened, database, go, now, numeral, open_scene, whole_of
 from .asking import Clock, ask, clock_of, key_of, refusal, solver
 from .strata import Strata, drawn
 
@@ -138,7 +138,8 @@ def page(slug: str) -> str:
     busy = ask_if_stale(here.clock)
     minutes = _minutes_now(here)
     free = _free(here, minutes)
-    chosen = here.row(request.args.get("step", ""))
+    step = request.args.get("step", "")
+    chosen = here.row(step)
     with database().reading() as session:
         row = scenes.find(session, slug)
         history = clocks.forecasts(session, row)
@@ -153,13 +154,14 @@ def page(slug: str) -> str:
         zooms=ZOOMS,
         zoom=_zoom(),
         chosen=chosen,
+        gone=step if chosen is None and not busy else "",
         cautions=here.opened.plan.cautions_of(chosen.step.id) if chosen else (),
         tonight=_tonight(here),
         minutes=minutes,
         free=free,
         slacks=_slacks(here),
         options=_options(here.clock),
-        chart=_chart(history),
+        chart=_chart(history, here.clock.zone),
         told=told,
         refused=refusal(here.clock.asking),
         all_scenes=_others(slug),
@@ -168,8 +170,10 @@ def page(slug: str) -> str:
 
 
 def _zoom() -> int:
-    days = request.args.get("days", 0, type=int)
-    return days if days in {one for _, one in ZOOMS} else 0
+    days = whole_of(request.args.get("days", "") or "0", "days")
+    if days not in {one for _, one in ZOOMS}:
+        raise fault("days", f"{days} is no span that is drawn", f"one of {', '.join(str(one) for _, one in ZOOMS)}")
+    return days
 
 
 def _strata(here: Page) -> Strata | None:
@@ -181,10 +185,7 @@ def _strata(here: Page) -> Strata | None:
     midnight = moment.replace(hour=0, minute=0, second=0, microsecond=0)
     if days:
         at = request.args.get("from", "")
-        try:
-            begin = datetime.fromisoformat(at).astimezone(found.zone) if at else midnight
-        except ValueError:
-            begin = midnight
+        begin = local(at, "from", found.zone).astimezone(found.zone) if at else midnight
         end = begin + timedelta(days=days)
     else:
         starts = [row.start for row in here.rows if row.timed.state not in ("skipped", "gate")]
@@ -215,9 +216,12 @@ def _tonight(here: Page) -> tuple[datetime, list[Row]] | None:
 
 def _minutes_now(here: Page) -> int:
     """Minutes that the reader has, or what is left of the session under way, or an hour."""
-    given = request.args.get("minutes", type=int)
-    if given is not None:
-        return min(max(given, 5), 960)
+    given = request.args.get("minutes", "").strip()
+    if given:
+        minutes = whole_of(given, "minutes that I have")
+        if not 1 <= minutes <= 960:
+            raise fault("minutes that I have", f"{minutes} is outside 1 to 960", "write how long you are at the bench")
+        return minutes
     under_way = [to for begin, to in here.clock.asked.sessions(1) if begin == 0]
     return under_way[0] if under_way else 60
 
@@ -263,7 +267,7 @@ class Chart:
     d: str
 
 
-def _chart(history: list[Any]) -> Chart | None:
+def _chart(history: list[Any], zone: tzinfo) -> Chart | None:
     known = [(one.at, datetime.fromisoformat(one.made["finish"]), one.cause) for one in history if one.made["finish"]]
     if len(known) < 2:
         return None
@@ -276,7 +280,7 @@ def _chart(history: list[Any]) -> Chart | None:
         (
             8 + 300 * (at - first).total_seconds() / wide,
             70 - 60 * (finish - low).total_seconds() / spread,
-            f"{at.astimezone():%a %d %b %H:%M}: {finish:%a %d %b %H:%M} ({cause})",
+            f"{at.astimezone(zone):%a %d %b %H:%M}: {finish:%a %d %b %H:%M} ({cause})",
         )
         for at, finish, cause in known
     ]

@@ -89,7 +89,7 @@ def install(app: Flask) -> None:
             "moment": moment,
             "one_day": timedelta(days=1),
             "night_of": night_of,
-            "now_in": now_in,
+            "room_now": room_now,
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
 
@@ -333,7 +333,7 @@ def night_of(room: Room) -> tuple[float, float] | None:
     return next(iter(other)) if len(other) == 1 and len(room.series) > 2 else None
 
 
-def now_in(room: Room) -> tuple[float, float]:
+def room_now(room: Room) -> tuple[float, float]:
     """(degC, rh) of a room as it is now: by its series if it has one."""
     there = room.since(now().astimezone(current_app.extensions["zone"]))
     return (there.series[0].temp_c, there.series[0].rh) if there.series else (room.temp_c, room.rh)
