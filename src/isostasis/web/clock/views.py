@@ -236,7 +236,7 @@ def _free(here: Page, minutes: int) -> list[tuple[Next, Row]]:
 
 
 def _slacks(here: Page) -> list[tuple[str, int]]:
-    """For each patch with work left, by how many minutes its next step may slip; the tightest first."""
+    """For each patch with work left, by how many minutes its tightest step may slip; the tightest patch first."""
     found = []
     for patch in here.opened.scene.patches:
         lifts = {lift.id for lift in patch.lifts}
