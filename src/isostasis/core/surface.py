@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -22,6 +21,7 @@ from .lifts.site import Labels
 from .lifts.skin import Skin
 from .lifts.texture import Texture
 from .mixing.parts import water_ratio
+from .stages import cached_stage
 
 TINT_STRENGTH = 12.0  # how far a drop of paint pulls a compound, against as much of the compound; craft estimate
 DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
@@ -86,7 +86,7 @@ def _tinted(lift: Skin, mix: Mix, labels: Labels) -> Colours:
     return paint_blend(np.array([100 - sum(drops), *drops]), np.array(strengths), np.array(colours))
 
 
-@lru_cache(maxsize=8)
+@cached_stage
 def _bare(ground: Ground, board: str, known: tuple[tuple[str, str], ...]) -> Colours:
     """Linear colours (ny, nx, 3) of what forms leave: the board, and each material where it lies on top."""
     of = dict(known)

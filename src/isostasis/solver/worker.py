@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import sys
-from functools import lru_cache
 from queue import SimpleQueue
 from threading import Thread
 from typing import Any
@@ -15,6 +14,7 @@ from ..core.fault import Faults
 from ..core.forecast import Stopped, options, steps_of, with_things
 from ..core.kinds import read
 from ..core.schedule import StepsAt, schedule
+from ..core.stages import cached_stage
 from .question import asked_of
 
 
@@ -23,12 +23,12 @@ def _say(number: int, **said: Any) -> None:
     sys.stdout.flush()
 
 
-@lru_cache(maxsize=8)
+@cached_stage
 def _scene(text: str) -> Scene:
     return resolve(read(text), shipped())
 
 
-@lru_cache(maxsize=4)
+@cached_stage
 def _steps(texts: tuple[tuple[str, str], ...]) -> StepsAt:
     """Kept from one question to the next: while only marks and hours change, no plan is made again."""
     return steps_of({slug: _scene(text) for slug, text in texts})

@@ -9,7 +9,6 @@ from __future__ import annotations
 import json
 import re
 from datetime import datetime
-from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import func, select
@@ -21,6 +20,7 @@ from ..core.document import resolve as resolve_with
 from ..core.fault import fault
 from ..core.kinds import read
 from ..core.plan import plan
+from ..core.stages import cached_stage
 from .blobs import MARK, grid_bytes, packed, whole
 from .tables import RevisionRow, SceneRow
 
@@ -97,7 +97,7 @@ def resolve(revision: RevisionRow, bench: Bench | None = None) -> Scene:
     return _resolved(dumped(document(revision)) if MARK in text else text, bench)
 
 
-@lru_cache(maxsize=16)
+@cached_stage
 def _resolved(text: str, bench: Bench | None) -> Scene:
     """By the document's own text, so that a preview need not read the same document again."""
     return resolve_with(read(text), shipped(), bench)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 
 from ..document.scene import EDGE_MM, Base, Form
+from ..stages import cached_stage
 from .raster import Array, Mask, Window, centres, covered
 
 SLIVER = 0.1
@@ -97,7 +97,7 @@ class Ground:
         return stack
 
 
-@lru_cache(maxsize=16)
+@cached_stage
 def empty_ground(base: Base, cell_mm: float) -> Ground:
     """The bare board: heights 0, nothing on it."""
     shape = (max(1, round(base.depth_mm / cell_mm + 0.4999)), max(1, round(base.width_mm / cell_mm + 0.4999)))
@@ -124,7 +124,7 @@ def shape_in(
     return Shaped(form, volume_ml, area_mm2, edge_mm, ground.after_in(here, part, form.made_of))
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def shaped(form: Form, ground: Ground, where: str) -> Shaped:
     """One form's step of the fold. Raises Faults with the form's path in the document."""
     from .forms import shape_of

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import dist
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ..stages import cached_stage
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -85,7 +86,7 @@ def distance_to_ring(ring: Ring, x: Array, y: Array, but: Sides | None = None) -
     return nearest_side(corners[wanted], np.roll(corners, -1, axis=0)[wanted], x, y)[0]
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def ring_distance(
     ring: Ring, shape: tuple[int, int], cell_mm: float, margin: int, but: Sides | None = None
 ) -> tuple[Window, Array]:
@@ -118,7 +119,7 @@ class Band:
         return np.asarray(self.share >= 0.5)
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def band(path: Ring, width_mm: float, shape: tuple[int, int], cell_mm: float) -> Band:
     """The strip of `width_mm` along an open path."""
     from shapely import LineString
@@ -182,7 +183,7 @@ def placed(part: tuple[Window, Array], here: Window) -> Array:
     return whole
 
 
-@lru_cache(maxsize=128)
+@cached_stage
 def covered_in(ring: Ring, shape: tuple[int, int], cell_mm: float) -> tuple[Window, Array]:
     """The window of the grid that the ring's box touches, and the share of each cell there that the ring covers.
 

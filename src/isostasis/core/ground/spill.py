@@ -9,13 +9,13 @@ a ground; each pour then takes as long as it has saddles to pass.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from heapq import heapify, heappop, heappush
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..document.scene import Base
+from ..stages import cached_stage
 from .field import Ground, tilted
 from .filling import Filled, level_for_volume, outlets, pool_of
 from .raster import Array
@@ -44,7 +44,7 @@ class Basins:
     way: Ints
 
 
-@lru_cache(maxsize=8)
+@cached_stage
 def basins_of(ground: Ground, base: Base) -> Basins:
     """The basins of a ground as a spirit level sees it."""
     from scipy.ndimage import label

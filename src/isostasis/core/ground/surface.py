@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
+from ..stages import cached_stage
 from .field import Ground
 from .raster import Array, Mask
 
@@ -56,7 +55,7 @@ def one_sided(z: Array, on: Mask, cell: float, axis: int) -> Array:
     return np.nan_to_num(np.where(before * behind > 0, smaller, 0.0))
 
 
-@lru_cache(maxsize=24)
+@cached_stage
 def slopes(ground: Ground) -> Array:
     """Steepness (ny, nx) as rise over run, by the smaller one-sided slope on each axis: a step counts as flat above
     and below."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from dataclasses import dataclass
-from functools import lru_cache
 
 from ..document.scene import Room
+from ..stages import cached_stage
 
 TRANSFER_M_S = {"still": 0.005, "fan": 0.015}
 ATMOSPHERE_PA = 101_325.0
@@ -57,7 +57,7 @@ class Climate:
         ]
 
 
-@lru_cache(maxsize=4096)
+@cached_stage
 def evaporation(temp_c: float, rh: float, transfer_m_s: float = TRANSFER_M_S["still"]) -> float:
     """Water that leaves a wet face, g/m2/h: h_m (rho_sat(T_wet bulb) - RH rho_sat(T)), never below 0.
 

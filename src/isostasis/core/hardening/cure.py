@@ -6,11 +6,10 @@ Kamal and Sourour (1973). K follows from the label's hours to hard in a thin lay
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from ..catalogue import Reacts
+from ..stages import cached_stage
 
 GAS_CONSTANT = 8.314462618
 KELVIN = 273.15
@@ -18,7 +17,7 @@ START = 0.25
 ORDER = 1.6
 
 
-@lru_cache(maxsize=512)
+@cached_stage
 def reduced_time(alpha: float) -> float:
     """K t that brings the cure from 0 to `alpha` (0..<1) at the label's temperature, by quadrature (Gauss and
     Legendre) along v = (ORDER - 1) ln 1/(1 - a), in which nothing is steep."""

@@ -7,13 +7,13 @@ any step, and steps need only follow the reaction. `docs/science.md` (resin) has
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import ceil, exp, floor, log2, pi
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..catalogue import Reacts, Thermal
+from ..stages import cached_stage
 from .climate import Climate
 from .cure import GAS_CONSTANT, KELVIN, ORDER, START, rate_constant
 
@@ -238,7 +238,7 @@ class Heat:
     cosmetic: bool
 
 
-@lru_cache(maxsize=256)
+@cached_stage
 def heat_from_label(label: Reacts, thermal: Thermal = RESIN) -> Heat:
     """The heat of reaction at which the label's greatest depth, at its temperature, over 5 mm skin on 25 mm foam
     on 9 mm plywood, peaks at 45 degC; held within 100..450 J/g. Where that bites, the depth is no matter of
@@ -261,7 +261,7 @@ def heat_from_label(label: Reacts, thermal: Thermal = RESIN) -> Heat:
     return Heat(float(np.interp(ANCHOR_PEAK_C, peaks[place - 1 : place + 1], (low, high))), cosmetic=False)
 
 
-@lru_cache(maxsize=512)
+@cached_stage
 def solved(pour: Pour) -> tuple[Cured, Cured, Cured]:
     """The layer with its own heat of reaction, and with that heat 12 % lower and higher: the peak's range."""
     heat = pour.heat_j_g
@@ -271,7 +271,7 @@ def solved(pour: Pour) -> tuple[Cured, Cured, Cured]:
 CUP_W_M2K = 8.0
 
 
-@lru_cache(maxsize=1024)
+@cached_stage
 def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) -> float:
     """Hours to gel of a mixed batch in a cup as tall as wide, lumped, that loses 8 W/m2/K over all its faces.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -19,6 +18,7 @@ from ..ground.filling import Filled, Overrun, Pool, brim, held, level_for_volume
 from ..ground.raster import Array
 from ..ground.spill import fill_from
 from ..mixing.parts import wet
+from ..stages import cached_stage
 from .site import Cover, Labels, Site, cell_areas
 from .thirst import drinks
 
@@ -63,17 +63,17 @@ def owner_of(cell: tuple[int, int], covers: dict[str, Cover]) -> str | None:
     return best if best is not None and covers[best].share[cell] > 0 else None
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def _held(ground: Ground, base: Base) -> Array:
     return held(ground, tilted(ground, base), base)
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _brim(ground: Ground, base: Base, cell: tuple[int, int]) -> Overrun | None:
     return brim(ground, tilted(ground, base), base, _held(ground, base), cell)
 
 
-@lru_cache(maxsize=256)
+@cached_stage
 def _by_volume(ground: Ground, base: Base, start: tuple[int, int], volume_ml: float) -> Filled:
     return fill_from(ground, base, start, volume_ml)
 
@@ -148,7 +148,7 @@ def _settled(lift: PourLift, site: Site, start: tuple[int, int]) -> Filled:
     return fill
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _at_level(ground: Ground, base: Base, level: float) -> tuple[Pool, ...]:
     return tuple(pools_at_level(ground, tilted(ground, base), level))
 
@@ -265,7 +265,7 @@ def depth_map(lift: PourLift, site: Site) -> Array:
     return depth
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def raised(ground: Ground, base: Base, pools: tuple[Pool, ...], mix: str) -> Ground:
     """`ground` once the pools stand on it."""
     z, level_view = ground.z.copy(), tilted(ground, base)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import ceil
 
 from ..catalogue import Mix, Reacts
 from ..hardening.climate import Climate
 from ..hardening.layer import FOAM, PLYWOOD, RESIN, SKIN, Cured, Slab, heat_from_label, solved
 from ..hardening.layer import Pour as Layered
+from ..stages import cached_stage
 from .pools import MOST_LIFTS
 from .site import Labels, Site
 
@@ -51,7 +51,7 @@ def courses_of(
     return tuple(out)
 
 
-@lru_cache(maxsize=512)
+@cached_stage
 def by_heat(depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate) -> Split:
     """The fewest equal lifts of which each passes the label's depth and 60 degC on this bed in this room.
 

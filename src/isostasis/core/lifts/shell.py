@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 from math import ceil
 from typing import Annotated, Literal
 
@@ -20,6 +19,7 @@ from ..ground.offset import laid
 from ..hardening.setting import CLOUDED, WORKING_SHARE, mixed_temp, set_minutes
 from ..mixing.batches import Batches
 from ..mixing.parts import BOUND_WATER
+from ..stages import cached_stage
 from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
 from .site import (
     WONT_DRY,
@@ -67,7 +67,7 @@ _WHERE = {
 }
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _laid(ground: Ground, cover: Cover, depth_mm: float, material: str) -> Ground:
     return ground.after(laid(ground, cover.mask, depth_mm), material)
 
@@ -81,7 +81,7 @@ def _thickness(lift: Shell, labels: Labels) -> float:
     return lift.layers * layer_mm(lift, labels)
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _voids(ground: Ground, cover: Cover, x_mm: tuple[float, ...], y_mm: tuple[float, ...], paper: bytes) -> Cover:
     x = (np.arange(ground.shape[1]) + 0.5) * ground.cell_mm
     y = (np.arange(ground.shape[0]) + 0.5) * ground.cell_mm
@@ -108,7 +108,7 @@ def lay(lift: Shell, site: Site) -> Ground:
     return _laid(site.ground, covered_by_shell(lift, site, labels), _thickness(lift, labels), lift.material)
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def cut(area_mm2: float, layers: int, roll_mm: tuple[float, float], tub_mm: tuple[float, float]) -> CuttingPlan:
     """The cutting plan, kept."""
     return cutting_plan(area_mm2, layers, roll_mm, tub_mm)
@@ -283,7 +283,7 @@ def _warnings(
     return tuple(notices)
 
 
-@lru_cache(maxsize=16)
+@cached_stage
 def _tops_of(ground: Ground, families: tuple[tuple[str, str], ...]) -> np.ndarray:
     of, z = dict(families), np.zeros(ground.shape)
     top = np.full(ground.shape, "board", dtype="<U8")

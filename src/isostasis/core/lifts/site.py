@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import Any, Literal
 
 import numpy as np
@@ -29,6 +28,7 @@ from ..ground.raster import Array, Mask, band, centres, centres_within, covered,
 from ..ground.surface import cell_true_area, steepness
 from ..hardening.climate import Climate
 from ..mixing.batches import Batches
+from ..stages import cached_stage
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,7 +98,7 @@ def _claim(area: Area, bare: Ground, near: Line | None) -> Array:
     return (_distance(near, bare.shape, bare.cell_mm) <= area.within_mm).astype(float)
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def covers(
     areas: tuple[tuple[Area, Line | None], ...], bare: Ground, clear: tuple[tuple[str, Line], ...] = ()
 ) -> tuple[Cover, ...]:
@@ -168,7 +168,7 @@ def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
     return found
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def cell_areas(ground: Ground) -> Array:
     """True area (ny, nx) in mm2 of each whole cell, kept by the ground."""
     return cell_true_area(ground)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -22,6 +21,7 @@ from ..hardening.drying import CRITICAL_SHARE, hours_to_share, open_hours
 from ..hardening.setting import CLOUDED, WORKING_SHARE, dry_strength, mixed_temp, set_minutes
 from ..mixing.consistency import LOOK, Purpose, for_purpose
 from ..mixing.parts import water_ratio, wet
+from ..stages import cached_stage
 from .amount import mixed
 from .site import (
     WONT_DRY,
@@ -65,12 +65,12 @@ SAGS_DEG = 20.0  # craft estimate
 HOT_MM = 40.0  # a setting lump thicker than this gets hot
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _filled(ground: Ground, cover: Cover, slope_deg: float, mix: str) -> Ground:
     return ground.after(fill_to_slope(ground, cover.mask, slope_deg), mix)
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def _away(cover: Cover, clear: bytes, cell_mm: float) -> Array:
     """Distance (ny, nx) in mm from each cell to the nearest ground of another patch; far where there is none."""
     from scipy.ndimage import distance_transform_edt
@@ -89,12 +89,12 @@ def thickness(lift: Skin, site: Site) -> float | Array:
     return np.asarray(lift.depth_mm * np.minimum(away / lift.feather_mm, 1.0))
 
 
-@lru_cache(maxsize=128)
+@cached_stage
 def _laid(ground: Ground, cover: Cover, depth_mm: float, mix: str) -> Ground:
     return ground.after(laid(ground, cover.mask, depth_mm), mix)
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def _feathered(ground: Ground, cover: Cover, depths: bytes, mix: str) -> Ground:
     return ground.after(laid(ground, cover.mask, np.frombuffer(depths).reshape(ground.shape)), mix)
 

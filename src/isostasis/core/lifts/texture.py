@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from math import ceil
 from typing import Annotated, ClassVar, Literal
 
@@ -21,6 +20,7 @@ from ..ground.surface import slopes
 from ..hardening.drying import open_hours
 from ..mixing.batches import split
 from ..mixing.grains import LOSS_FLAT, LOSS_STEEP, SWEPT, Bed, bed_of, strewing_loss
+from ..stages import cached_stage
 from .amount import measured_out
 from .site import (
     Course,
@@ -98,7 +98,7 @@ def _closed(top: Array, patch: Mask, edge_mm: float, cell: float) -> Array:
     return np.asarray(np.maximum(top, filled))
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _laid(ground: Ground, patch: bytes, depth_mm: float, edge_mm: float | None, mix: str) -> Ground:
     mask = np.frombuffer(patch, dtype=bool).reshape(ground.shape)
     z = laid(ground, mask, depth_mm)

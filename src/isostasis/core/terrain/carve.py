@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
 from math import cos, radians
 
 import numpy as np
@@ -22,6 +21,7 @@ from ..lifts.site import Labels, line_of, share_of
 from ..lifts.wet_film import drying_hours
 from ..mixing.batches import to_mix
 from ..mixing.parts import amounts, wet
+from ..stages import cached_stage
 
 CARVE_MM2_PER_MIN = 3000.0
 LEAST_ML = 0.2
@@ -67,7 +67,7 @@ def priced(parts: Iterable[tuple[str, float, float]], labels: Labels, scene: Sce
     return Figure(sum(float(term.value) for term in terms), "money", "sum over its ingredients", tuple(terms))
 
 
-@lru_cache(maxsize=8)
+@cached_stage
 def _slopes(ground: Ground, open_to: bytes, slope_deg: float) -> tuple[Array, Array]:
     """What filling adds and what carving takes (ny, nx) in mm, on the cells that are open to either."""
     mask = np.frombuffer(open_to, dtype=bool).reshape(ground.shape)

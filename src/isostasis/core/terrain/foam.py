@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import ceil
 from typing import Any
 
@@ -15,6 +14,7 @@ from ..figure import Figure, Term
 from ..ground.raster import Array, covered
 from ..lifts.fold import Build
 from ..lifts.site import Labels, line_of
+from ..stages import cached_stage
 
 KERF_MM = 3.0  # what a knife or a hot wire wanders and takes
 STEP_MM = 5.0  # pieces are moved over the panel in steps of this
@@ -101,7 +101,7 @@ def _pixels(polygon: Any) -> Array:
     return np.asarray(covered(ring, shape, STEP_MM) > 1e-6, dtype=float)
 
 
-@lru_cache(maxsize=16)
+@cached_stage
 def nest(
     pieces: tuple[tuple[str, tuple[tuple[float, float], ...]], ...], panel_mm: tuple[float, float]
 ) -> tuple[tuple[Placed, ...], ...]:

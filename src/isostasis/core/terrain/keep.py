@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import atan, degrees
 
 import numpy as np
@@ -14,6 +13,7 @@ from ..ground.field import Ground
 from ..ground.raster import Array, Mask, band, edge_length
 from ..lifts.fold import Build
 from ..lifts.site import Notice, line_of, share_of
+from ..stages import cached_stage
 
 SPLASH_MM = 60.0  # how far wet work splashes, craft estimate
 TAPE_MM = 10.0  # of tape along an edge beyond what it protects
@@ -43,14 +43,14 @@ class FlatPlan:
         return next((one for one in self.stages if not one.holds), None)
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def _mask(flat: Flat, ground_shape: tuple[int, int], cell_mm: float) -> Mask:
     line = line_of(flat)
     assert line is not None
     return np.asarray(share_of(line, ground_shape, cell_mm) >= 0.5)
 
 
-@lru_cache(maxsize=256)
+@cached_stage
 def off_flat(flat: Flat, ground: Ground, done: bool = True) -> Figure:
     """The greatest distance in mm of the ground from where a flat should be: its height if it has one and all that
     goes on it is `done`; else, for an outline, its own best plane; for a path, the even grade along it that fits best.
@@ -190,7 +190,7 @@ def _rest(points: Array, heights: Array) -> Array:
     return np.asarray(planes[int(planes[:, 0].argmin())])
 
 
-@lru_cache(maxsize=16)
+@cached_stage
 def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[Standing, ...]:
     """The foot tried all over the board, at up to `most` places on a square lattice."""
     ny, nx = ground.shape
@@ -235,7 +235,7 @@ def _wet_near(scene: Scene, built: Build, thing: Protect) -> list[tuple[Patch, L
     ]  # fmt: skip
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def _protected(thing: Protect) -> tuple[float, float]:
     """Plan area in mm2 and length of its edge in mm."""
     from shapely import LineString, Polygon

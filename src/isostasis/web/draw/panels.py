@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -16,12 +15,13 @@ from ...core.lifts.fold import Build
 from ...core.lifts.neighbours import Check
 from ...core.lifts.pools import PourLift, filled
 from ...core.lifts.site import Cover, Labels, Site
+from ...core.stages import cached_stage
 from ...core.units import Measures, show
 from .checks import Mark, marks
 from .frame import WHOLE, Frame, Look, board_mm, frame_of, path
 
 
-@lru_cache(maxsize=24)
+@cached_stage
 def _contour_lines(ground: Ground, frame: Frame) -> tuple[str, float]:
     step = contour_step(ground.z)
     first = np.ceil(ground.z.min() / step + 0.5) * step
@@ -46,7 +46,7 @@ class Label:
     kind: str = "patch"
 
 
-@lru_cache(maxsize=64)
+@cached_stage
 def innermost(cover: Cover, cell_mm: float) -> tuple[float, float]:
     """Where a patch's name stands: its innermost place, x and y in mm."""
     from scipy.ndimage import distance_transform_edt

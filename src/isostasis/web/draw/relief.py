@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -14,6 +13,7 @@ from ...core.ground.raster import Array
 from ...core.ground.surface import steepness
 from ...core.ground.view import hillshade
 from ...core.lifts.fold import Build
+from ...core.stages import cached_stage
 from ...core.surface import surface
 
 MOST_POINTS = 9000
@@ -87,7 +87,7 @@ class _Picture:
         return isinstance(other, _Picture) and self.key == other.key
 
 
-@lru_cache(maxsize=12)
+@cached_stage
 def _drawn(picture: _Picture) -> bytes:
     from PIL import Image
     from scipy.ndimage import distance_transform_edt, gaussian_filter, zoom

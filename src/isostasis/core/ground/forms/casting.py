@@ -5,7 +5,6 @@ The compound is brought to their foot: no patch lies over them but one that is s
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -15,6 +14,7 @@ from ...catalogue.model import Id
 from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
+from ...stages import cached_stage
 from ..field import Ground, Shaped, shape_in
 from ..raster import Array, centres, centres_within, covered_in, edge_length, ring_distance
 from .within import NO_CELL
@@ -38,7 +38,7 @@ class Casting(Form):
 MODEL = Casting
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float, run_mm: float) -> Array:
     """Share (on the outline's window) of the height: it rises steeply over `run_mm` from the foot, then stays."""
     here, away = ring_distance(outline, shape, cell_mm, 0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -11,6 +10,7 @@ from pydantic import Field
 from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
+from ...stages import cached_stage
 from ..field import Ground, Shaped, shape_in
 from ..raster import Array, centres, centres_within, covered_in, edge_length, ring_distance
 from .within import NO_CELL
@@ -29,7 +29,7 @@ class Mound(Form):
 MODEL = Mound
 
 
-@lru_cache(maxsize=32)
+@cached_stage
 def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
     """Share (on the outline's window) of the crown: sin(pi/2 d/d_max), d the distance to the outline."""
     from shapely import Polygon, maximum_inscribed_circle

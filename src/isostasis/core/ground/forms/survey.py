@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 import binascii
 import zlib
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -15,6 +14,7 @@ from ...catalogue.model import Entry, Positive
 from ...document.outline import Coordinate, Ring
 from ...document.scene import MOST_CELLS, Form
 from ...fault import fault
+from ...stages import cached_stage
 from ..field import Ground, Shaped, shape_in
 from ..raster import Array, Mask, centres, centres_within, nearest_side, window
 
@@ -74,7 +74,7 @@ class Grid(Entry):
         return np.where(numbers == NOTHING, np.nan, self.low_mm + self.step_mm * numbers)
 
 
-@lru_cache(maxsize=4)
+@cached_stage
 def _unpacked(heights: str, rows: int, columns: int) -> Array:
     """The numbers of a grid. Never unpacks more than the grid can hold, whatever the text claims."""
     wanted = rows * columns * 2
