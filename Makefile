@@ -44,7 +44,7 @@ bench: $(VENV)/installed-test /usr/bin/chromium
 	$(BIN)/isostasis bench
 
 screenshots: $(VENV)/installed-test /usr/bin/chromium
-	$(BIN)/python -m isostasis.screenshots docs/screenshots
+	$(BIN)/python -m tools.screenshots docs/screenshots
 
 schema: $(VENV)/installed
 	$(BIN)/isostasis schema > docs/scene.schema.json

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, settings
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve
-from isostasis.core.kinds import read
+from isostasis.core.reading import read
 from isostasis.demo import fill
 from isostasis.store import Database, scenes
 
@@ -96,7 +96,7 @@ def demo_file(tmp_path_factory):
     made = Database(path)
     fill(made, Clock().at)
     with made.writing() as session:
-        scenes.create(session, scene_data(), "new", Clock().at)
+        scenes.create(session, read(scene_data()), "new", Clock().at)
     made.close()
     return path
 

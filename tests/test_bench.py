@@ -7,7 +7,8 @@ from click.testing import CliRunner
 
 from isostasis import bench
 from isostasis.cli import main
-from isostasis.core.lifts import pools, skin
+from isostasis.core.lifts.kinds import skin
+from isostasis.core.lifts.kinds.pour import pools
 
 
 def test_marks_are_ratios():

@@ -7,8 +7,8 @@ from click.testing import CliRunner
 from tests.conftest import DATA, resolved, scene_data
 
 from isostasis.cli import main
-from isostasis.core.kinds import json_schema
 from isostasis.core.plan import plan
+from isostasis.core.reading import json_schema
 from isostasis.store import Database, scenes
 
 

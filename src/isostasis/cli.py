@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+from importlib import import_module
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -27,7 +28,7 @@ def _resolved(path: str) -> Any:
     """The resolved scene in a file, or exit 2."""
     from .core.catalogue import shipped
     from .core.document import resolve
-    from .core.kinds import read
+    from .core.reading import read
 
     try:
         source = sys.stdin.buffer.read() if path == "-" else Path(path).read_bytes()
@@ -88,14 +89,15 @@ def plan(scene: str, as_json: bool, imperial: bool) -> None:
 @click.option("--foot", type=float, help="Foot of a figure for the wobble test, mm; else that of your bench.")
 def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: float | None) -> None:
     """What is read off the ground of a scene: areas, steps, joints, foam, flats."""
+    from .core.catalogue import shipped
     from .core.plan import plan as plan_of
-    from .core.terrain.report import Asked, report
+    from .core.terrain.report import GroundQuery, report
     from .readable import readable_ground
 
     resolved = _resolved(scene)
     try:
         made = plan_of(resolved)
-        found = report(resolved, made.built, made.lifts, Asked(stage, slope, mix, foot))
+        found = report(resolved, made.built, made.lifts, GroundQuery(stage, slope, mix, foot), shipped())
     except Faults as faults:
         _refuse(faults)
     except KeyError:
@@ -129,14 +131,14 @@ def _moment(text: str | None, what: str) -> Any:
 @click.option("--json", "as_json", is_flag=True, help="For machines, as docs/formats.md has it.")
 def schedule(scenes: tuple[str, ...], start: str, hours: str, deadline: str | None, as_json: bool) -> None:
     """When to do each step within your bench hours; several scenes share one pair of hands."""
-    from .core.forecast import scheduled, steps_of
     from .core.hours import parse_hours
-    from .core.schedule import Asked
+    from .core.schedule import ScheduleRequest
+    from .core.schedule.forecast import scheduled, steps_of
 
     resolved = {Path(scene).stem: _resolved(scene) for scene in scenes}
     begin, end = _moment(start, "start"), _moment(deadline, "deadline")
     try:
-        made = scheduled(resolved, Asked(begin, parse_hours(hours), end))
+        made = scheduled(resolved, ScheduleRequest(begin, parse_hours(hours), end))
         steps = steps_of(resolved)(begin)
     except Faults as faults:
         _refuse(faults)
@@ -214,14 +216,14 @@ def files(scene: str, folder: str, stage: str) -> None:
 @click.argument("scene")
 def survey(heights: str, scene: str) -> None:
     """The document of SCENE with the heights in a file (.asc, .csv, .png with its .json beside it) as one more form."""
-    from .core.kinds import read
-    from .exchange import MOST_BYTES, survey_form
+    from .core.reading import read
+    from .exchange import MAX_BYTES, survey_form
 
     _resolved(scene)
     source, beside = Path(heights), Path(heights).with_suffix(".json")
     try:
-        if source.stat().st_size > MOST_BYTES:
-            click.echo(f"{heights}: it is larger than {MOST_BYTES / 1e6:g} MB; thin it out first", err=True)
+        if source.stat().st_size > MAX_BYTES:
+            click.echo(f"{heights}: it is larger than {MAX_BYTES / 1e6:g} MB; thin it out first", err=True)
             sys.exit(2)
         side = beside.read_text("utf-8") if source.suffix.lower() == ".png" and beside.exists() else None
         form = survey_form(source.name, source.read_bytes(), side)
@@ -243,7 +245,7 @@ def survey(heights: str, scene: str) -> None:
 @main.command()
 def schema() -> None:
     """The JSON Schema of the scene document."""
-    from .core.kinds import json_schema
+    from .core.reading import json_schema
 
     click.echo(json.dumps(json_schema(), indent=1, ensure_ascii=False))
 
@@ -310,7 +312,7 @@ def demo(context: click.Context, db: str, reset: bool, port: int, only_build: bo
 @click.option("--resolved/--as-written", default=True, help="With every label in use embedded, or as it was written.")
 def export(scene: str, db: str, resolved: bool) -> None:
     """The document of a scene in the database, to standard output."""
-    from .store import NoSuchScene, scenes, settings
+    from .store import NoSuchScene, scenes
 
     with _existing(db).reading() as session:
         try:
@@ -320,7 +322,7 @@ def export(scene: str, db: str, resolved: bool) -> None:
             click.echo(f"there is no scene '{scene}'; there are: {known}", err=True)
             sys.exit(2)
         try:
-            data = scenes.exported(head, settings.bench(session)) if resolved else scenes.document(head)
+            data = scenes.exported(session, head) if resolved else scenes.data_of(head)
         except Faults as faults:
             _refuse(faults)
     click.echo(json.dumps(data, indent=1, ensure_ascii=False))
@@ -340,7 +342,7 @@ def import_(files: tuple[str, ...], db: str) -> None:
     """Take scene files into the database; all of them, or none if one has a fault."""
     from datetime import UTC, datetime
 
-    from .core.kinds import read
+    from .core.reading import read
     from .store import scenes
 
     database = _database(db)
@@ -348,8 +350,7 @@ def import_(files: tuple[str, ...], db: str) -> None:
         for path in files:
             try:
                 text = Path(path).read_bytes()
-                read(text)
-                row = scenes.create(session, json.loads(text), f"Imported from {Path(path).name}", datetime.now(UTC))
+                row = scenes.create(session, read(text), f"Imported from {Path(path).name}", datetime.now(UTC))
             except OSError as error:
                 click.echo(
                     f"{path}: cannot be read: {(error.strerror or str(error)).lower()}; nothing was taken in",
@@ -389,8 +390,16 @@ def backup(target: str, db: str) -> None:
 @click.option("--browser/--no-browser", default=True, help="Measure the drag in Chromium too.")
 def bench(as_json: bool, browser: bool) -> None:
     """Measure speed against the project's own marks; prints ratios (below 1 is within)."""
-    from .bench import run
-
+    root = Path(__file__).parents[2]
+    if not (root / "benchmarks").is_dir():
+        click.echo("the benchmarks come with the source, not with the package; run it in a checkout", err=True)
+        sys.exit(2)
+    sys.path.insert(0, str(root))
+    try:
+        run = import_module("benchmarks").run
+    except ModuleNotFoundError as missing:
+        click.echo(f"{missing.name} is missing; `pip install -e '.[test]'` brings it", err=True)
+        sys.exit(2)
     results = run(browser=browser)
     if as_json:
         click.echo(json.dumps([result.as_json() for result in results], indent=1))

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import pytest
 import waitress
+from tools.browser import CHROMIUM, CHROMIUM_FLAGS
 
-from isostasis.bench import CHROMIUM, CHROMIUM_FLAGS
 from isostasis.solver import Solver
 from isostasis.store import scenes
 from isostasis.web import create_app

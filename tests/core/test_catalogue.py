@@ -5,11 +5,11 @@ from pydantic import ValidationError
 
 from isostasis.core.catalogue import Bench, Caution, Material, Mix, Part, Reacts, shipped
 from isostasis.core.fault import Fault, Faults, fault
-from isostasis.core.figure import Figure, Term, at_path, plain
+from isostasis.core.figure import Figure, Term, at_path, to_jsonable
 from isostasis.core.hardening.climate import Climate
 from isostasis.core.hardening.layer import heat_from_label
-from isostasis.core.lifts.pour_heat import by_heat
-from isostasis.core.lifts.site import Labels
+from isostasis.core.lifts.kinds.pour.heat import by_heat
+from isostasis.core.lifts.labels import Labels
 
 LABELS = shipped()
 RESINS = sorted(mix for mix in LABELS.mixes if LABELS.mixes[mix].reacts)
@@ -124,10 +124,10 @@ def test_labels_are_frozen():
 
 def test_figures_become_plain_data():
     figure = Figure(3.5, "ml", "a law", (Term("part", 2, "ml"),), 3, 4)
-    assert plain({"a": figure, "b": [figure, None], "c": (1, "x")}) == {"a": 3.5, "b": [3.5, None], "c": [1, "x"]}
+    assert to_jsonable({"a": figure, "b": [figure, None], "c": (1, "x")}) == {"a": 3.5, "b": [3.5, None], "c": [1, "x"]}
     assert figure.term("in place") == Term("in place", 3.5, "ml")
     never = Figure(None, "h", code="wont-dry")
-    assert plain(never) is None
+    assert to_jsonable(never) is None
     assert never.term("dry").value == "wont-dry"
     with pytest.raises(ValueError, match="wont-dry"):
         _ = never.number

@@ -13,8 +13,8 @@ from tests.conftest import resolved, scene_data, square
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve
 from isostasis.core.fault import Faults
-from isostasis.core.kinds import json_schema, read
 from isostasis.core.plan import plan
+from isostasis.core.reading import json_schema, read
 
 
 def change(data, path, value):

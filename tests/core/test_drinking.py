@@ -8,7 +8,7 @@ from tests.conftest import resolved, square
 from tests.core.test_texture import fix, texture
 
 from isostasis.core.fault import Faults
-from isostasis.core.lifts.pools import displaced_ml
+from isostasis.core.lifts.kinds.pour.pools import displaced_ml
 from isostasis.core.plan import plan
 
 GRAVEL = texture(id="gravel", mix="ballast", depth_mm=4)

@@ -8,7 +8,7 @@ from scipy.ndimage import gaussian_filter
 from tests.core.slow_spill import slow_fill
 
 from isostasis.core.document.scene import Base
-from isostasis.core.ground import empty_ground
+from isostasis.core.ground.field import empty_ground
 from isostasis.core.ground.filling import held, outlets, pools_at_level, volume_for_level
 from isostasis.core.ground.spill import fill_from
 

@@ -9,18 +9,18 @@ from tests.core.test_schedule import check
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.resolve import resolve
-from isostasis.core.forecast import now_in, options, scheduled, steps_of
 from isostasis.core.hours import parse_hours
-from isostasis.core.kinds import read
 from isostasis.core.plan import plan
-from isostasis.core.schedule import Asked, Marks
+from isostasis.core.reading import read
+from isostasis.core.schedule import Marks, ScheduleRequest
+from isostasis.core.schedule.forecast import now_in, options, scheduled, steps_of
 from isostasis.demo import HOURS as DEMO_HOURS
 from isostasis.demo import SCENES
 from isostasis.demo import document as demo
 
 START = datetime(2027, 3, 1, 12, tzinfo=UTC)
 HOURS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")
-ASKED = Asked(START, HOURS)
+ASKED = ScheduleRequest(START, HOURS)
 
 
 def scene(file="tarn", **more):
@@ -55,7 +55,7 @@ def test_the_demo_scenes_schedules_hold(name, nights):
         ]}  # fmt: skip
     one = resolve(read(data), shipped())
     hours = parse_hours(DEMO_HOURS)
-    made = scheduled({name: one}, Asked(START, hours))
+    made = scheduled({name: one}, ScheduleRequest(START, hours))
     assert made.status == "optimal"
     at = steps_of({name: one})
     check(at(START), hours, START, made, at)
@@ -122,7 +122,7 @@ def test_what_would_buy_time_is_scheduled_not_guessed():
 def test_what_to_do_now_fits_the_minutes_and_what_is_dry():
     tarn = scene()
     now = datetime(2027, 3, 1, 19, tzinfo=UTC)
-    asked = Asked(now, HOURS)
+    asked = ScheduleRequest(now, HOURS)
     made, steps = scheduled({"tarn": tarn}, asked), plan(tarn).steps
     for minutes in (10, 30, 60, 150):
         found = now_in(steps, made, asked, minutes)
@@ -134,6 +134,6 @@ def test_what_to_do_now_fits_the_minutes_and_what_is_dry():
     marks = Marks(
         done={step.id: now - timedelta(days=40) for step in steps if step.id not in ("tarn-seal-2", "tarn-water")}
     )
-    dry = Asked(now, HOURS, marks=marks)
+    dry = ScheduleRequest(now, HOURS, marks=marks)
     made = scheduled({"tarn": tarn}, dry)
     assert "tarn-seal-2" in {one.step for one in now_in(steps, made, dry, 60)}

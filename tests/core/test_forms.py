@@ -14,8 +14,8 @@ from tests.conftest import resolved, square
 from isostasis.core.document.outline import disc
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults
-from isostasis.core.ground import cell_true_area, empty_ground, fill_to_slope
-from isostasis.core.ground.field import bare_ground
+from isostasis.core.ground.field import empty_ground
+from isostasis.core.ground.forms import bare_ground
 from isostasis.core.ground.forms.basin import Basin
 from isostasis.core.ground.forms.bevel import Bevel
 from isostasis.core.ground.forms.channel import Channel
@@ -24,7 +24,9 @@ from isostasis.core.ground.forms.ramp import Ramp
 from isostasis.core.ground.forms.rim import Rim
 from isostasis.core.ground.forms.sheet import Sheet
 from isostasis.core.ground.forms.survey import Grid, Survey
+from isostasis.core.ground.offset import fill_to_slope
 from isostasis.core.ground.raster import band, distance_to_ring, nearest_side
+from isostasis.core.ground.surface import cell_true_area
 from isostasis.core.lifts.fold import build
 
 BOARD = Base(width_mm=600, depth_mm=400)

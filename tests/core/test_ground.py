@@ -12,21 +12,16 @@ from tests.conftest import square
 from isostasis.core.document.outline import disc
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults
-from isostasis.core.ground import cell_true_area, empty_ground, fill_to_slope, laid, slopes
-from isostasis.core.ground.field import bare_ground, tilted
-from isostasis.core.ground.filling import (
-    brim,
-    held,
-    level_for_volume,
-    outlets,
-    pools_at_level,
-    volume_for_level,
-)
+from isostasis.core.ground.field import empty_ground, tilted
+from isostasis.core.ground.filling import brim, held, level_for_volume, outlets, pools_at_level, volume_for_level
+from isostasis.core.ground.forms import bare_ground
 from isostasis.core.ground.forms.basin import Basin
 from isostasis.core.ground.forms.sheet import Sheet
 from isostasis.core.ground.meniscus import capillary_length, climb, shore
+from isostasis.core.ground.offset import fill_to_slope, laid
 from isostasis.core.ground.raster import centres, covered
 from isostasis.core.ground.spill import fill_from
+from isostasis.core.ground.surface import cell_true_area, slopes
 from isostasis.core.ground.view import contours, depth_rings, hillshade
 
 BOARD = Base(width_mm=300, depth_mm=200)

@@ -8,7 +8,7 @@ from tests.core.test_shell import heap
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
-from isostasis.core.lifts.neighbours import SHORTEST_MM, STEP_MM
+from isostasis.core.judging.neighbours import SHORTEST_MM, STEP_MM
 from isostasis.core.plan import lift_alone, plan, site_of
 
 LACQUER = {"id": "lacquer", "kind": "coat", "material": "solvent-lacquer"}

@@ -75,7 +75,7 @@ def test_every_figure_is_found_by_its_path(tarn):
     assert len(found) > 60
     for path, figure in found.items():
         assert made.figure(path) is figure
-        assert figure.law or figure.working or path.endswith("depth_mm"), path
+        assert figure.formula or figure.working or path.endswith("depth_mm"), path
     for wrong in ("lifts.nobody.mix_ml", "lifts.tarn-water", "lifts.tarn-water.layers.9.peak_c", "_build", "plan"):
         with pytest.raises(KeyError):
             made.figure(wrong)

@@ -7,15 +7,15 @@ from hypothesis import strategies as st
 from tests.conftest import resolved
 from tests.core.test_drinking import SEAL, pond
 
+from isostasis.core.alternatives import pours, rooms
 from isostasis.core.catalogue import shipped
 from isostasis.core.colour.light import linear
 from isostasis.core.colour.tint import drop_strength, drops_to_hide, layer_look, tinted
 from isostasis.core.hardening.cure import isothermal_hours
 from isostasis.core.hardening.flow import channel_reach, least_cover, mobility, puddle_reach
-from isostasis.core.lifts.pour_course import curves, dams, flow, tint_chips, waves
-from isostasis.core.lifts.site import Labels
+from isostasis.core.lifts.kinds.pour.course import curves, dams, flow, tint_chips, waves
+from isostasis.core.lifts.labels import Labels
 from isostasis.core.plan import plan
-from isostasis.core.schools import pours, rooms
 
 LABELS = shipped()
 SKIN = {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 3}

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from isostasis.core.fault import Faults
 from isostasis.core.hours import daylight, parse_hours
 from isostasis.core.plan import Step, StepWindow
-from isostasis.core.schedule import Asked, Marks, factor, greedy_finish
+from isostasis.core.schedule import Marks, ScheduleRequest, factor, greedy_finish
 from isostasis.core.schedule import schedule as solved
 
 EVENINGS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")
@@ -20,7 +20,7 @@ MONDAY = datetime(2027, 3, 1, 12, 0, tzinfo=UTC)
 
 
 def schedule(steps, start, hours, effort=20.0, **more):
-    return solved(steps, Asked(start, hours, **more), effort)
+    return solved(steps, ScheduleRequest(start, hours, **more), effort)
 
 
 def step(name, minutes, wait_h=0.0, after=(), windows=()):
@@ -139,7 +139,7 @@ def test_waits_go_by_the_session_in_which_a_step_runs(steps, slower):
             for one in steps
         ]
 
-    made = solved(at, Asked(MONDAY, EVENINGS), effort=3)
+    made = solved(at, ScheduleRequest(MONDAY, EVENINGS), effort=3)
     if made.status != "infeasible":
         check(steps, EVENINGS, MONDAY, made, at)
 
@@ -339,7 +339,7 @@ def test_slack_is_how_late_a_step_may_start():
 @given(plans(windows=False))
 @settings(max_examples=15, deadline=None)
 def test_the_next_ready_rule_is_never_earlier(steps):
-    rule = greedy_finish(steps, Asked(MONDAY, EVENINGS))
+    rule = greedy_finish(steps, ScheduleRequest(MONDAY, EVENINGS))
     assert rule >= datetime.fromisoformat(schedule(steps, MONDAY, EVENINGS).finish)
 
 

@@ -4,8 +4,8 @@ import pytest
 from tests.conftest import resolved, square
 from tests.core.test_shell import heap
 
+from isostasis.core.alternatives import TROWELLED_MM, shells, skins, trowelled
 from isostasis.core.plan import plan
-from isostasis.core.schools import TROWELLED_MM, shells, skins, trowelled
 
 
 def test_each_school_of_a_skin_is_the_plan_with_that_mix():

@@ -12,7 +12,7 @@ from isostasis.core.fault import Faults
 from isostasis.core.hardening.climate import Climate
 from isostasis.core.hardening.drying import hours_to_share
 from isostasis.core.hardening.setting import dry_strength
-from isostasis.core.lifts.cloth import LEAST_STRIP, OVERLAP_MM, SPARE, covered_by, cutting_plan
+from isostasis.core.lifts.kinds.shell.cloth import LEAST_STRIP, OVERLAP_MM, SPARE, covered_by, cutting_plan
 from isostasis.core.mixing.consistency import for_purpose
 from isostasis.core.mixing.parts import BOUND_WATER, amounts, water_ratio, wet
 from isostasis.core.plan import plan

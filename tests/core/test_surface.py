@@ -6,14 +6,15 @@ from tests.conftest import resolved
 from tests.core.test_order import GLOSS, POND, RESIN, SKIN, coat
 from tests.core.test_texture import BINDERS, LABELS, WETTING, board, fix, texture
 
+from isostasis.core.alternatives import fixes
 from isostasis.core.colour.blend import gradient_recipes
 from isostasis.core.colour.light import hexed, linear, wet_look
-from isostasis.core.lifts.bands import bands
-from isostasis.core.lifts.site import Labels, true_area
-from isostasis.core.lifts.thirst import drinks
+from isostasis.core.lifts.areas import true_area
+from isostasis.core.lifts.drinking import drinks
+from isostasis.core.lifts.kinds.pour.bands import bands
+from isostasis.core.lifts.labels import Labels
 from isostasis.core.mixing.grains import sack_for
 from isostasis.core.plan import plan
-from isostasis.core.schools import fixes
 from isostasis.core.surface import FOAM, colour_of, looks, surface
 
 

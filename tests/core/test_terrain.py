@@ -14,12 +14,12 @@ from isostasis.core.catalogue import shipped
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults
 from isostasis.core.figure import Figure
-from isostasis.core.ground import empty_ground
+from isostasis.core.ground.field import empty_ground
 from isostasis.core.plan import plan
 from isostasis.core.terrain.foam import KERF_MM, nest
 from isostasis.core.terrain.incline import as_forms, solve
 from isostasis.core.terrain.keep import stand, standing_map
-from isostasis.core.terrain.report import SECTIONS, Asked, report
+from isostasis.core.terrain.report import SECTIONS, GroundQuery, report
 
 FOAM = {"kind": "sheet", "material": "foam-xps"}
 
@@ -41,7 +41,7 @@ def stairs(**base):
 def read(data, *sections, **asked):
     scene = resolved(data)
     made = plan(scene)
-    return report(scene, made.built, made.lifts, Asked(**asked), sections or SECTIONS)
+    return report(scene, made.built, made.lifts, GroundQuery(**asked), sections or SECTIONS)
 
 
 def test_every_number_of_a_report_is_a_figure_that_opens(tarn):
@@ -54,7 +54,7 @@ def test_every_number_of_a_report_is_a_figure_that_opens(tarn):
     def walk(thing, path=""):
         if isinstance(thing, Figure):
             assert found.figure(path) is thing
-            assert thing.law
+            assert thing.formula
             return 1
         names = getattr(thing, "__slots__", None) or (thing if isinstance(thing, dict) else ())
         items = [(name, thing[name] if isinstance(thing, dict) else getattr(thing, name)) for name in names]

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import resolved, square
 
+from isostasis.core.alternatives import strewings
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
 from isostasis.core.hardening.climate import Climate
@@ -15,7 +16,6 @@ from isostasis.core.hardening.drying import open_hours
 from isostasis.core.mixing.grains import bed_of, hold_words, taken_up
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
-from isostasis.core.schools import strewings
 
 LABELS = shipped()
 BLENDS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "texture")
@@ -234,7 +234,7 @@ def test_masses_and_voids_balance(blend, depth, cover, binder, wetting, copies):
     assert measured == pytest.approx(glue.mix_ml.number)
     assert glue.mix_ml.number >= glue.volume_ml.number
     batched = sum(batch.volume_ml.number for batch in made.batches if batch.feeds[0].lift == "glue")
-    assert batched == pytest.approx(glue._mixed_ml * copies)
+    assert batched == pytest.approx(glue.mixed_ml * copies)
     assert len(glue.layers) * glue.layers[0].volume_ml.number == pytest.approx(glue.volume_ml.number)
 
 

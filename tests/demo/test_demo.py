@@ -5,7 +5,7 @@ from tests.conftest import resolved
 
 from isostasis.core.plan import plan
 from isostasis.demo import DONE, SCENES, document
-from isostasis.store import scenes, work
+from isostasis.store import logbook, scenes
 
 
 @pytest.mark.parametrize("name", SCENES)
@@ -33,11 +33,11 @@ def test_what_is_done_are_steps_of_the_plans(demo_database):
         for name in SCENES:
             row = scenes.find(session, name)
             steps = {step.id for step in plan(scenes.resolve(row.head)).steps}
-            done = {event.step for event in work.events(session, row)}
+            done = {event.step for event in logbook.events(session, row)}
             assert {step for scene, step, _ in DONE if scene == name} <= done <= steps
             # Nothing is done that waits for what is not.
             waits = {step.id: set(step.after) for step in plan(scenes.resolve(row.head)).steps}
             assert all(waits[one] <= done for one in done)
-        batches = work.batches(session, scenes.find(session, "hollin-delf"))
+        batches = logbook.batches(session, scenes.find(session, "hollin-delf"))
         assert [batch.finished_at is None for batch in batches] == [True, False, False]
         assert all(batch.actual for batch in batches)

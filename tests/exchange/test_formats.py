@@ -17,8 +17,8 @@ from tests.conftest import resolved, square
 
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults
-from isostasis.core.ground import empty_ground
-from isostasis.core.ground.field import shaped
+from isostasis.core.ground.field import empty_ground
+from isostasis.core.ground.forms import shaped
 from isostasis.core.ground.forms.survey import Survey
 from isostasis.core.lifts.fold import build
 from isostasis.exchange import survey_form
@@ -160,7 +160,7 @@ def test_side_files_are_read_with_care(side, sentence):
 
 
 def test_a_huge_file_is_refused_by_its_size(monkeypatch):
-    monkeypatch.setattr("isostasis.exchange.incoming.MOST_BYTES", 100)
+    monkeypatch.setattr("isostasis.exchange.incoming.MAX_BYTES", 100)
     with pytest.raises(Faults, match=r"it is larger than 0\.0001 MB"):
         survey_form("a.asc", b"0" * 101)
 

@@ -43,6 +43,6 @@ def test_saving_the_same_again_makes_no_revision(database, clock, surveyed):
 
 
 def test_too_much_of_it_is_refused(database, clock, surveyed, monkeypatch):
-    monkeypatch.setattr(scenes, "MOST_GRID_BYTES", 1000)
+    monkeypatch.setattr(scenes, "MAX_GRID_BYTES", 1000)
     with database.writing() as session, pytest.raises(Faults, match=r"its grids are larger than 0\.001 MB"):
         scenes.create(session, surveyed, "first", clock())

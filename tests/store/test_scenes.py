@@ -14,7 +14,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from tests.conftest import scene_data
 
 from isostasis.core.fault import Faults
-from isostasis.store import Database, NoSuchScene, scenes, work
+from isostasis.store import Database, NoSuchScene, logbook, scenes
 from isostasis.store import settings as kept
 
 NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
@@ -138,21 +138,21 @@ def test_work_keeps_the_plan_as_it_stood(database):
     with database.writing() as session:
         scene = scenes.create(session, scene_data(), "new", NOW)
         planned = {"working_min": 40, "volume_ml": 100, "ingredients": []}
-        row = work.start_batch(session, scene, "tarn-water-1-1", "tarn-water", planned, (21, 0.5), NOW)
-        assert work.start_batch(session, scene, "tarn-water-1-1", "tarn-water", {}, (9, 0.9), NOW) is row
-        work.write_down(row, {"a": 1.0})
-        work.write_down(row, {"b": 2.0})
-        work.finish_batch(row, NOW, "fine")
-        work.finish_batch(row, datetime(2030, 1, 1, tzinfo=UTC), "again")
-        work.add_event(session, scene, "tarn-water", "tarn-water", "done", {"wait_h": 24}, NOW)
+        row = logbook.start_batch(session, scene, "tarn-water-1-1", "tarn-water", planned, (21, 0.5), NOW)
+        assert logbook.start_batch(session, scene, "tarn-water-1-1", "tarn-water", {}, (9, 0.9), NOW) is row
+        logbook.write_down(row, {"a": 1.0})
+        logbook.write_down(row, {"b": 2.0})
+        logbook.finish_batch(row, NOW, "fine")
+        logbook.finish_batch(row, datetime(2030, 1, 1, tzinfo=UTC), "again")
+        logbook.add_event(session, scene, "tarn-water", "tarn-water", "done", {"wait_h": 24}, NOW)
         number = row.id
     with database.reading() as session:
         scene = scenes.find(session, "tarn")
-        row = work.get_batch(session, scene, number)
+        row = logbook.get_batch(session, scene, number)
         assert (row.actual, row.note, row.finished_at, row.planned) == ({"a": 1.0, "b": 2.0}, "fine", NOW, planned)
-        assert [event.planned for event in work.events(session, scene)] == [{"wait_h": 24}]
+        assert [event.planned for event in logbook.events(session, scene)] == [{"wait_h": 24}]
         with pytest.raises(work.NoSuchBatch):
-            work.get_batch(session, scene, 999)
+            logbook.get_batch(session, scene, 999)
 
 
 def test_settings(database):

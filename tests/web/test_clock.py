@@ -16,7 +16,7 @@ from tests.web.test_pages import Reader, document
 from isostasis.cli import main
 from isostasis.solver import Solver
 from isostasis.store import clock as clocks
-from isostasis.store import scenes, work
+from isostasis.store import logbook, scenes
 from isostasis.web import create_app
 
 
@@ -93,7 +93,7 @@ def test_work_is_marked_and_the_rest_follows(reader, found, clock, database):
     for step in ("form-bank", "form-hole", "tarn-skin"):
         mark(reader, step, "done")
     row = found()
-    states = {one["id"]: one["_state"] for one in row.made["steps"]}
+    states = {one["id"]: one["state"] for one in row.made["steps"]}
     assert states["form-slab"] == states["tarn-skin"] == "done" and states["tarn-seal-1"] == "planned"
     planned = starts(row)["tarn-seal-1"]
     assert planned >= clock() + timedelta(hours=25)
@@ -105,7 +105,7 @@ def test_work_is_marked_and_the_rest_follows(reader, found, clock, database):
     assert early <= clock() + timedelta(hours=12) and early >= clock()
     with database.reading() as session:
         history = clocks.forecasts(session, scenes.find(session, "tarn"))
-        events = work.events(session, scenes.find(session, "tarn"))
+        events = logbook.events(session, scenes.find(session, "tarn"))
     assert len(history) >= 4 and history[0].cause == "first look" and "not ready yet" in {h.cause[:13] for h in history}
     assert [event.what for event in events][-2:] == ["not-yet", "ready"]
     assert "How the finish moved" in reader.text("/s/tarn/clock")
@@ -116,10 +116,10 @@ def test_a_step_is_skipped_with_a_reason_and_taken_back(reader, found):
     assert "it is not said why" in html.unescape(mark(reader, "tarn-seal-2", "skipped", 422).text)
     mark(reader, "tarn-seal-2", "skipped", note="one coat will do")
     row = found()
-    assert {one["id"]: one["_state"] for one in row.made["steps"]}["tarn-seal-2"] == "skipped"
+    assert {one["id"]: one["state"] for one in row.made["steps"]}["tarn-seal-2"] == "skipped"
     assert "Do it after all" in reader.text("/s/tarn/clock?step=tarn-seal-2")
     mark(reader, "tarn-seal-2", "undone")
-    assert {one["id"]: one["_state"] for one in found().made["steps"]}["tarn-seal-2"] == "planned"
+    assert {one["id"]: one["state"] for one in found().made["steps"]}["tarn-seal-2"] == "planned"
 
 
 @pytest.mark.parametrize(("step", "what", "more", "words"), [
@@ -188,7 +188,7 @@ def test_hours_and_a_date_that_cannot_be_kept(reader, found):
 def test_scenes_share_one_pair_of_hands(reader, found):
     reader.post("/s/tarn/clock/hours", hours="mon-sun 10:00-14:00", deadline="", together=["ember-pools"])
     row = found()
-    busy = sorted((one["start"], one["end"]) for one in row.made["steps"] if one["_state"] == "planned")
+    busy = sorted((one["start"], one["end"]) for one in row.made["steps"] if one["state"] == "planned")
     assert all(end <= begin for (_, end), (begin, _) in pairwise(busy))
     assert {one["id"].split("/")[0] for one in row.made["steps"]} == {"tarn", "ember-pools"}
     page = reader.text("/s/tarn/clock")
@@ -272,7 +272,7 @@ def test_calendars_are_read_by_another_library(reader, found, database):
     read = vobject.readOne(file.text)
     assert "DTSTART;TZID=Europe/Berlin:" in file.text and "BEGIN:VTIMEZONE" in file.text
     events = {event.uid.value: event for event in read.vevent_list}
-    planned = [one for one in made["steps"] if one["_state"] == "planned"]
+    planned = [one for one in made["steps"] if one["state"] == "planned"]
     assert set(events) == {f"tarn.{one['id']}@isostasis" for one in planned}
     for one in planned:
         event = events[f"tarn.{one['id']}@isostasis"]

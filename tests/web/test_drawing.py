@@ -10,14 +10,14 @@ from PIL import Image
 from tests.conftest import resolved, scene_data
 
 from isostasis.core.ground.field import tilted
-from isostasis.core.lifts.pools import filled
+from isostasis.core.lifts.kinds.pour.pools import filled
 from isostasis.core.plan import plan
 from isostasis.core.units import Measures
 from isostasis.demo import SCENES, document
 from isostasis.web.draw.core_sample import THIN, core_sample
 from isostasis.web.draw.depths import pour_depths
-from isostasis.web.draw.frame import CUT_MOST, GUTTER, PLAN_MOST, RIGHT, WIDE, frame_of
 from isostasis.web.draw.panels import default_cut, panels, pours, row_of, scale_bar, ticks
+from isostasis.web.draw.projection import CUT_MOST, GUTTER, PLAN_MOST, RIGHT, WIDE, projection_of
 from isostasis.web.draw.relief import relief_png
 from isostasis.web.pour.views import time_axis
 
@@ -55,7 +55,7 @@ def test_plan_and_cut_fit_and_share_one_axis(name):
     assert frame.y(0) == pytest.approx(frame.plan_top + frame.plan_height)
     assert frame.y(scene.base.depth_mm) == pytest.approx(frame.plan_top)
     assert frame.z(0) == frame.cut_zero
-    assert frame_of(scene) == frame
+    assert projection_of(scene) == frame
 
 
 def test_a_pool_on_the_plan_has_its_own_area():
@@ -134,7 +134,7 @@ def test_names_do_not_cover_each_other():
 @pytest.mark.parametrize("measures", [METRIC, INCHES])
 def test_scales_are_round_in_the_readers_measures(measures):
     scene = resolved(document("hollin-delf"))
-    frame = frame_of(scene)
+    frame = projection_of(scene)
     bar = scale_bar(frame, measures)
     number, unit = bar.text.rsplit(" ", 1)
     assert bar.width / frame.scale == pytest.approx(float(number) * (25.4 if unit == "in" else 1), rel=1e-6)

@@ -12,7 +12,7 @@ from tests.conftest import resolved
 from tests.web.test_pages import Reader, document
 
 from isostasis.core.plan import plan
-from isostasis.core.terrain.report import Asked, report
+from isostasis.core.terrain.report import GroundQuery, report
 from isostasis.core.units import show
 from isostasis.store import scenes
 from isostasis.web import create_app
@@ -343,7 +343,7 @@ def test_prices_are_kept_and_costs_are_told(reader):
     assert "costs" in reader.text("/s/hollin-delf/ground/steps")
     opened = json.loads(reader.get("/s/hollin-delf/export.json").text)
     scene = resolved(opened)
-    found = report(scene, plan(scene).built, plan(scene).lifts, Asked(), ("foam",)).foam["foam-xps"]
+    found = report(scene, plan(scene).built, plan(scene).lifts, GroundQuery(), ("foam",)).foam["foam-xps"]
     assert found.cost.number == pytest.approx(9.5 * found.count.number)
     bad = reader.post("/things", 422, **values, **{**prices, "price": ["cheap", "", ""]}).text
     assert "“cheap” is no number" in html.unescape(bad)

@@ -8,7 +8,7 @@ from tests.conftest import resolved
 from tests.web.test_pages import Reader, document
 
 from isostasis.core.plan import plan
-from isostasis.store import scenes, work
+from isostasis.store import logbook, scenes
 from isostasis.web import create_app
 
 
@@ -144,11 +144,11 @@ def test_pieces_are_cast_from_a_card_like_any_batch(reader, database):
     assert "Slate slabs, pieces" in reader.text("/s/hollin-delf/mix?batch=slate-slabs-2-1")
     reader.post("/s/hollin-delf/mix/slate-slabs-2-1/start")
     with database.reading() as session:
-        row = work.batches(session, scenes.find(session, "hollin-delf"))[0]
+        row = logbook.batches(session, scenes.find(session, "hollin-delf"))[0]
     assert (row.batch, row.lift, row.planned["layer"]) == ("slate-slabs-2-1", "slate-slabs", 2)
     reader.post(f"/s/hollin-delf/mix/{row.id}/finish")
     with database.reading() as session:
-        events = work.events(session, scenes.find(session, "hollin-delf"))
+        events = logbook.events(session, scenes.find(session, "hollin-delf"))
     assert "cast-slate-slabs-2" in [event.step for event in events]
     reader.post("/s/hollin-delf/ground/patches", base=1, name="Slabs again", area="on", size="", near="slate-slabs")
     assert document(database, "hollin-delf")[1]["patches"][0]["area"] == {"on": "slate-slabs"}

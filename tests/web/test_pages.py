@@ -11,8 +11,8 @@ from tests.conftest import resolved, scene_data
 from isostasis.cli import main
 from isostasis.core.plan import plan
 from isostasis.core.units import show
-from isostasis.store import scenes, work
-from isostasis.web import MOST_REQUEST_BYTES, create_app
+from isostasis.store import logbook, scenes
+from isostasis.web import MAX_REQUEST_BYTES, create_app
 
 
 @pytest.fixture
@@ -271,7 +271,7 @@ def test_writes_need_a_token_and_a_modest_size(app, reader):
         if "POST" in rule.methods:
             url = rule.rule.replace("<slug>", "tarn").replace("<int:number>", "1").replace("<int:row_id>", "1")
             assert client.post(re.sub(r"<\w+>", "x", url)).status_code == 400, url
-    big = client.post("/scenes/import", data={"text": "x" * (MOST_REQUEST_BYTES + 10)})
+    big = client.post("/scenes/import", data={"text": "x" * (MAX_REQUEST_BYTES + 10)})
     assert big.status_code == 413
     assert "larger than" in big.text
 
@@ -344,7 +344,7 @@ def test_a_batch_from_cup_to_hardening(reader, database, clock):
     assert "hardener would be 18 % too much" in card
     reader.post(f"/s/tarn/mix/{key}/start")
     with database.reading() as session:
-        (row,) = work.batches(session, scenes.find(session, "tarn"))
+        (row,) = logbook.batches(session, scenes.find(session, "tarn"))
     clock.pass_by(minutes=10)
     assert "mixed cup" in reader.text("/s/tarn/mix")
     a, b, _ink = (part["mass_g"] for part in row.planned["ingredients"])
@@ -361,7 +361,7 @@ def test_a_batch_from_cup_to_hardening(reader, database, clock):
     done = reader.text(f"/s/tarn/mix?batch={key}")
     assert "no bubbles" in done
     with database.reading() as session:
-        (event,) = work.events(session, scenes.find(session, "tarn"))
+        (event,) = logbook.events(session, scenes.find(session, "tarn"))
     assert (event.step, event.what, event.at) == ("tarn-water", "done", clock())
     assert event.planned["wait_h"] > 10
     assert re.search(r"Tarn\s+water\s+\d+ h \d\d to go", reader.text("/s/tarn/mix"))
@@ -393,10 +393,10 @@ def test_one_bowl_for_two_spots_finishes_both(reader, database, clock):
     for key in batches:
         reader.post(f"/s/tarn/mix/{key}/start")
         with database.reading() as session:
-            row = next(one for one in work.batches(session, scenes.find(session, "tarn")) if one.batch == key)
+            row = next(one for one in logbook.batches(session, scenes.find(session, "tarn")) if one.batch == key)
         reader.post(f"/s/tarn/mix/{row.id}/finish", note="")
     with database.reading() as session:
-        done = {event.step for event in work.events(session, scenes.find(session, "tarn"))}
+        done = {event.step for event in logbook.events(session, scenes.find(session, "tarn"))}
     assert {"tarn-skin", "bank-skin"} <= done
 
 

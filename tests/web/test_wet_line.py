@@ -3,9 +3,9 @@
 from datetime import timedelta
 
 import pytest
+from isostasis.web.shared.wet_line import HardeningItem, lift_words, wet_line
 
-from isostasis.store import scenes, work
-from isostasis.web.frame.wet_line import Wet, lift_words, wet_line
+from isostasis.store import logbook, scenes
 
 
 @pytest.fixture
@@ -32,13 +32,13 @@ def test_what_is_ready_leaves_the_line(line, clock):
 def test_only_the_last_step_of_a_lift_counts(demo_database, clock, line):
     with demo_database.writing() as session:
         scene = scenes.find(session, "tarn")
-        work.add_event(
+        logbook.add_event(
             session, scene, "tarn-seal-1", "tarn-seal", "done", {"wait_h": 5, "do": "Brush it, coat 1 of 2"}, clock()
         )
-        work.add_event(
+        logbook.add_event(
             session, scene, "tarn-seal-2", "tarn-seal", "done", {"wait_h": 1, "do": "Brush it, coat 2 of 2"}, clock()
         )
-        work.add_event(session, scene, "form-hole", None, "done", {"wait_h": 9, "do": "Cut it"}, clock())
+        logbook.add_event(session, scene, "form-hole", None, "done", {"wait_h": 9, "do": "Cut it"}, clock())
     assert [one.what for one in line() if one.scene == "Tarn"] == ["seal 2"]
     clock.pass_by(hours=2)
     assert not [one for one in line() if one.scene == "Tarn"]
@@ -46,7 +46,7 @@ def test_only_the_last_step_of_a_lift_counts(demo_database, clock, line):
 
 def test_what_never_dries_stays(demo_database, clock, line):
     with demo_database.writing() as session:
-        work.add_event(
+        logbook.add_event(
             session,
             scenes.find(session, "tarn"),
             "tarn-skin",
@@ -69,14 +69,16 @@ def test_what_never_dries_stays(demo_database, clock, line):
 ])  # fmt: skip
 def test_time_left_in_words(clock, span, words):
     now = clock()
-    wet = Wet("S", "s", "Spot", "skin", now - timedelta(hours=1), now + span)
+    wet = HardeningItem("S", "s", "Spot", "skin", now - timedelta(hours=1), now + span)
     assert wet.left(now) == words
     assert 0 <= wet.share(now) <= 1
 
 
 def test_a_cup_over_its_time(clock):
     now = clock()
-    wet = Wet("S", "s", "Spot", "mixed cup", now - timedelta(hours=1), now - timedelta(minutes=1), urgent=True)
+    wet = HardeningItem(
+        "S", "s", "Spot", "mixed cup", now - timedelta(hours=1), now - timedelta(minutes=1), urgent=True
+    )
     assert wet.left(now) == "over time"
     assert wet.share(now) == 1
 

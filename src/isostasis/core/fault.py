@@ -22,6 +22,14 @@ class Fault:
         return f"{self.where}: {self.what}; {self.right}"
 
 
+class Refusal(ValueError):  # noqa: N818 - it refuses, and is no mistake of the program
+    """A value that cannot be taken: what is wrong with it, and what would be right."""
+
+    def __init__(self, what: str, right: str) -> None:
+        self.what, self.right = what, right
+        super().__init__(f"{what}; {right}")
+
+
 class Faults(ValueError):  # noqa: N818 - it holds faults, and is raised whole
     """All that is wrong with one document, raised together so that one try shows everything."""
 

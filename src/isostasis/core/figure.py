@@ -21,12 +21,12 @@ class Figure:
     """A value with its unit, its range where it is uncertain, and the terms that made it.
 
     `value` is None where there is none to give; `code` then says why (`wont-dry`).
-    `law` states in one sentence how the terms make the value.
+    `formula` states in one sentence how the terms make the value.
     """
 
     value: float | None
     unit: str
-    law: str = ""
+    formula: str = ""
     working: tuple[Term, ...] = ()
     low: float | None = None
     high: float | None = None
@@ -44,21 +44,26 @@ class Figure:
         return Term(what, self.code if self.value is None else self.value, self.unit, source)
 
 
-def plain(thing: Any) -> Any:
-    """`thing` as JSON-ready data: figures become their values, dataclasses become objects.
+def to_jsonable(thing: Any) -> Any:
+    """`thing` as JSON-ready data: figures become their values, dataclasses objects of the fields that they name in
+    `JSON`.
 
-    Fields of a dataclass that are None are left out, unless they hold a figure; names that
-    start with an underscore stay private.
+    Fields that are None are left out, unless the class names them in `NULLS`: those come last, as null. Raises
+    TypeError for a dataclass that does not say what it writes.
     """
     if isinstance(thing, Figure):
         return thing.value
     if is_dataclass(thing) and not isinstance(thing, type):
-        pairs = ((field.name, getattr(thing, field.name)) for field in fields(thing))
-        return {name: plain(value) for name, value in pairs if value is not None and name[0] != "_"}
+        names: tuple[str, ...] | None = getattr(thing, "JSON", None)
+        if names is None:
+            raise TypeError(f"{type(thing).__name__} does not say which of its fields are written")
+        values = {name: getattr(thing, name) for name in names}
+        written = {name: to_jsonable(value) for name, value in values.items() if value is not None}
+        return written | {name: None for name in getattr(thing, "NULLS", ()) if values[name] is None}
     if isinstance(thing, dict):
-        return {key: plain(value) for key, value in thing.items()}
+        return {key: to_jsonable(value) for key, value in thing.items()}
     if isinstance(thing, list | tuple):
-        return [plain(value) for value in thing]
+        return [to_jsonable(value) for value in thing]
     return thing
 
 

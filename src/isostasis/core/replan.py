@@ -14,17 +14,17 @@ SAME = 0.02  # share by which an amount may differ before it is told
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """A step that was done, as it was planned then; `layer` and `volume_ml` for layers of lifts."""
+    """A step that was done, as it was planned then; `course` and `volume_ml` for layers of lifts."""
 
     step: str
     do: str
     lift: str | None = None
-    layer: int | None = None
+    course: int | None = None
     volume_ml: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ChangeNotice:
     """What became of work that was done: `code` waste, less, more or under."""
 
     code: str
@@ -33,13 +33,13 @@ class Told:
 
 def layer_ml(plan: Plan, step: Step) -> float | None:
     """What a step lays, in place, ml for one copy; None for steps that lay no layer."""
-    if step.lift is None or step.layer is None:
+    if step.lift is None or step.course is None:
         return None
     layers = plan.lifts[step.lift].layers
-    return layers[step.layer - 1].volume_ml.number if step.layer <= len(layers) else None
+    return layers[step.course - 1].volume_ml.number if step.course <= len(layers) else None
 
 
-def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
+def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[ChangeNotice]:
     """What is to be said of work that was done under an earlier plan, against the plan as it is now."""
     steps = {step.id: step for step in plan.steps}
     was = {one.step: one for one in done}
@@ -47,7 +47,7 @@ def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
     for one in was.values():
         if one.step not in steps:
             told.append(
-                Told(
+                ChangeNotice(
                     "waste",
                     f"“{one.do}” was done and is no longer planned: what was laid stays where it is, or is waste",
                 )
@@ -61,9 +61,9 @@ def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
             amount, planned, wanted = (f"{number(size)} ml" for size in (abs(more), one.volume_ml, now))
             then = f"{planned} were planned when it was done, {wanted} are planned now"
             told.append(
-                Told("more", f"“{steps[one.step].do}”: {then}; {amount} remain to be laid")
+                ChangeNotice("more", f"“{steps[one.step].do}”: {then}; {amount} remain to be laid")
                 if more > 0
-                else Told("less", f"“{steps[one.step].do}”: {then}; {amount} too much lie there")
+                else ChangeNotice("less", f"“{steps[one.step].do}”: {then}; {amount} too much lie there")
             )
     for patch in scene.patches:
         covered: str | None = None
@@ -75,5 +75,5 @@ def changes(scene: Scene, plan: Plan, done: Iterable[Done]) -> list[Told]:
                 text = (
                     f"{lift.title} on {patch.name} is not done, and {covered}, which goes on it, is: skip it and say "
                 )
-                told.append(Told("under", text + "why, or take off what lies above"))
+                told.append(ChangeNotice("under", text + "why, or take off what lies above"))
     return told

@@ -6,84 +6,32 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .catalogue import Material, Mix
-from .colour.blend import dry_blend, paint_blend
 from .colour.light import Colours, difference, hexed, lab, linear, wet_look, words
-from .colour.recipe import LEAST_GRAIN_MM
-from .document.scene import Lift, Scene
+from .document import ResolvedScene
+from .document.scene import Lift
 from .figure import Figure, Term
 from .ground.field import Ground
-from .lifts.coat import Coat
-from .lifts.fix import Fix
+from .lifts.colours import FOAM
 from .lifts.fold import Build
-from .lifts.shell import Shell, covered_by_shell
-from .lifts.site import Labels
-from .lifts.skin import Skin
-from .lifts.texture import Texture
+from .lifts.kinds import kind_of
+from .lifts.labels import Labels
 from .mixing.parts import water_ratio
 from .stages import cached_stage
 
-TINT_STRENGTH = 12.0  # how far a drop of paint pulls a compound, against as much of the compound; craft estimate
-DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
-STAINS = 0.4  # of a full coat that a coloured binder leaves on the grains, craft estimate
-FOAM = "#e9d9b4"  # what lies under all lifts where no ground says otherwise
 
-
-def colour_of(mix: Mix, labels: Labels) -> Colours:
-    """Linear colour (3,) of a mix as it looks dry: a strewn blend by its grains, paints stirred together, else the
-    label's own."""
-    parts = [(labels.materials[one.material], one.parts) for one in mix.ingredients if one.parts > 0]
-    if mix.family == "texture":
-        return dry_blend(*_arrays(parts))
-    paints = [(material, amount) for material, amount in parts if material.family == "colour"]
-    if len(paints) > 1:
-        amounts, _, colours = _arrays(paints)
-        return paint_blend(amounts, np.array([material.strength for material, _ in paints]), colours)
-    return linear(paints[0][0].colour if paints and mix.family == "colour" else mix.colour)
-
-
-def _arrays(parts: list[tuple[Material, float]]) -> tuple[Colours, Colours, Colours]:
-    return (
-        np.array([amount for _, amount in parts]),
-        np.array([material.grain_mm or LEAST_GRAIN_MM for material, _ in parts]),
-        np.array([linear(material.colour) for material, _ in parts]),
-    )
-
-
-def over(below: Colours, lift: Lift, labels: Labels) -> Colours:
+def over(below: Colours, lift: Lift, labels: Labels, drop_ml: float) -> Colours:
     """Linear colours (..., 3) of a surface once a lift lies on it and is dry. What is clear changes nothing."""
-    mix = labels.mix_of(lift)
-    if isinstance(lift, Skin):
-        return np.broadcast_to(_tinted(lift, mix, labels), below.shape)
-    if isinstance(lift, Shell):
-        return np.broadcast_to(linear(mix.colour), below.shape)
-    if isinstance(lift, Texture):
-        return np.asarray(lift.cover * colour_of(mix, labels) + (1 - lift.cover) * below)
-    hides = hiding(lift, mix, labels)
-    if hides <= 0:
-        return below
-    return np.asarray(hides * colour_of(mix, labels) + (1 - hides) * below)
+    found: Colours = kind_of(lift).look(lift, below, labels, drop_ml)
+    return found
 
 
-def hiding(lift: Lift, mix: Mix, labels: Labels) -> float:
-    """Share of the light that a coat or a coloured binder takes from what lies beneath, 0 to 1."""
-    paints = [one for one in mix.ingredients if labels.materials[one.material].family in ("colour", "seal", "varnish")]
-    full = max((labels.materials[one.material].opacity for one in paints), default=0.0)
-    if isinstance(lift, Fix):
-        return STAINS * full if any(labels.materials[one.material].family == "colour" for one in paints) else 0.0
-    if not isinstance(lift, Coat):
-        return 0.0
-    each = 1 - (1 - min(full, 0.999)) ** (1 / (1 + lift.thin))
-    each *= DRYBRUSH_HIDES if lift.how == "drybrush" else 1.0
-    return float((1 - (1 - each) ** lift.coats) * lift.cover)
-
-
-def _tinted(lift: Skin, mix: Mix, labels: Labels) -> Colours:
-    """A compound's colour with its tint stirred in."""
-    colours = [linear(mix.colour), *(linear(labels.materials[tint.material].colour) for tint in lift.tint)]
-    drops = [tint.drops_per_100_ml * 0.05 for tint in lift.tint]
-    strengths = [1.0, *(TINT_STRENGTH * labels.materials[tint.material].strength for tint in lift.tint)]
-    return paint_blend(np.array([100 - sum(drops), *drops]), np.array(strengths), np.array(colours))
+def beneath(scene: ResolvedScene, lift: Lift) -> Colours:
+    """Linear colour (3,) of what a lift goes on: foam, and the lifts under it in its own lay-up."""
+    labels, below = Labels.of(scene), linear(FOAM)
+    lifts = scene.patch_of(lift.id).lifts
+    for one in lifts[: [other.id for other in lifts].index(lift.id)]:
+        below = over(below, one, labels, scene.bench.drop_ml)
+    return below
 
 
 @cached_stage
@@ -102,7 +50,7 @@ def _bare(ground: Ground, board: str, known: tuple[tuple[str, str], ...]) -> Col
     return out
 
 
-def surface(scene: Scene, built: Build, stage: str = "finished", wet: bool = False) -> Colours:
+def surface(scene: ResolvedScene, built: Build, stage: str = "finished", wet: bool = False) -> Colours:
     """Linear colours (ny, nx, 3) of the surface at a stage of the build: "bare", "finished", or after the form or lift
     of that id. With `wet`, where that lift lies it is still wet. Water that was poured is not drawn. Raises KeyError.
     """
@@ -115,9 +63,9 @@ def surface(scene: Scene, built: Build, stage: str = "finished", wet: bool = Fal
     out = _bare(built.bare, board, known)
     for name in order if stage == "finished" else order[: order.index(stage) + 1]:
         site = built.stages[name].site
-        cover = covered_by_shell(site.lift, site, labels) if isinstance(site.lift, Shell) else site.cover
+        cover = kind_of(site.lift).covers(site.lift, site, labels)
         share = (cover.share / np.maximum(built.bare.inside, 1e-9))[..., None]
-        laid = over(out, site.lift, labels)
+        laid = over(out, site.lift, labels, scene.bench.drop_ml)
         if wet and name == stage:
             laid = wet_look(laid)
         out = out + share * (laid - out)
@@ -125,7 +73,7 @@ def surface(scene: Scene, built: Build, stage: str = "finished", wet: bool = Fal
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class Appearance:
     """What a lift looks like as hex: wet as it is laid, dry later, and what lies beneath; how far each is from the
     other (CIEDE2000) with the words that people say."""
 
@@ -138,7 +86,7 @@ class Look:
     change_words: str
 
 
-def looks(scene: Scene, patch_id: str) -> dict[str, Look]:
+def looks(scene: ResolvedScene, patch_id: str) -> dict[str, Appearance]:
     """The look of each lift of a patch that has one, over the lifts under it, on foam at the bottom."""
     labels = Labels.of(scene)
     patch = next(one for one in scene.patches if one.id == patch_id)
@@ -147,14 +95,14 @@ def looks(scene: Scene, patch_id: str) -> dict[str, Look]:
     for lift in patch.lifts:
         if lift.levels_itself:
             continue
-        dry = over(below, lift, labels)
+        dry = over(below, lift, labels, scene.bench.drop_ml)
         clear = np.allclose(dry, below)
-        found[lift.id] = _look(lift, below, dry, clear, labels)
+        found[lift.id] = _appearance(lift, below, dry, clear, labels)
         below = np.asarray(dry)
     return found
 
 
-def _look(lift: Lift, below: Colours, dry: Colours, clear: bool, labels: Labels) -> Look:
+def _appearance(lift: Lift, below: Colours, dry: Colours, clear: bool, labels: Labels) -> Appearance:
     soaked = wet_look(dry)
     dries, changes = float(difference(soaked, dry)), float(difference(below, dry))
     mix = labels.mix_of(lift)
@@ -165,7 +113,7 @@ def _look(lift: Lift, below: Colours, dry: Colours, clear: bool, labels: Labels)
             "clear: what lies beneath" if clear else f"label of {mix.name}")),
         *((Term("water to powder", ratio),) if ratio else ()),
     )  # fmt: skip
-    return Look(
+    return Appearance(
         hexed(soaked),
         hexed(dry),
         hexed(below),

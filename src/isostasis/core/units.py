@@ -10,8 +10,11 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
+from functools import cache
 from typing import Any, Literal
+
+from .fault import Refusal
+from .stages import cached_stage
 
 System = Literal["metric", "imperial"]
 Quantity = Literal["length", "area", "volume", "mass"]
@@ -43,11 +46,11 @@ class Measures:
     scoop_ml: float = 15.0
 
 
-class NotAMeasure(ValueError):  # noqa: N818 - reads as what it is
+class NotAMeasure(Refusal):
     """What was typed is no measure of the wanted quantity; the message is for the person who typed it."""
 
 
-@lru_cache(maxsize=1)
+@cache
 def _registry() -> Any:
     """pint's registry. Read definitions are cached for a quick start, in a folder of this installation's own: what is
     cached names files of the installation that read them, which another one may outlive."""
@@ -63,7 +66,7 @@ def _registry() -> Any:
         return pint.UnitRegistry()
 
 
-@lru_cache(maxsize=256)
+@cached_stage
 def _factor(unit: str, core_unit: str) -> float:
     """How many core units one `unit` is; raises ValueError for an unknown or unlike unit."""
     import pint
@@ -94,18 +97,18 @@ def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> fl
         clean = clean.replace(glyph, f" {plain}")
     clean = clean.replace("″", '"').replace('"', " in ").replace("′", "'").replace("'", " ft ").strip()
     if "," in clean:
-        raise NotAMeasure(f"“{text}” has a comma, which could mean tenths or thousands; write 2.5 or 2500")
+        raise NotAMeasure(f"“{text}” has a comma, which could mean tenths or thousands", "write 2.5 or 2500")
     if not clean:
-        raise NotAMeasure(f"nothing was written; {wanted}")
+        raise NotAMeasure("nothing was written", wanted)
     total, position = 0.0, 0
     while position < len(clean):
         piece = _PIECE.match(clean, position)
         if piece is None:
-            raise NotAMeasure(f"“{text}” is no {quantity}; {wanted}")
+            raise NotAMeasure(f"“{text}” is no {quantity}", wanted)
         try:
             number = float(sum(Fraction(part) for part in piece[1].split()))
         except ZeroDivisionError:
-            raise NotAMeasure(f"“{text}” divides by zero; {wanted}") from None
+            raise NotAMeasure(f"“{text}” divides by zero", wanted) from None
         unit = re.sub(r"\s+", " ", piece[2].lower())
         if quantity == "volume" and unit in ("drop", "drops"):
             factor = measures.drop_ml
@@ -117,7 +120,7 @@ def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> fl
             try:
                 factor = _factor(unit, core_unit)
             except ValueError:
-                raise NotAMeasure(f"“{piece[2]}” is no unit of {quantity}; {wanted}") from None
+                raise NotAMeasure(f"“{piece[2]}” is no unit of {quantity}", wanted) from None
         total += number * factor
         position = piece.end()
     return round(total, 9)

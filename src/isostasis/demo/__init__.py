@@ -8,7 +8,9 @@ from importlib.resources import files
 from typing import Any
 
 from ..core.plan import Plan, plan
-from ..store import Database, clock, scenes, settings, work
+from ..core.reading import read
+from ..core.schedule.requests import ClockRequest
+from ..store import Database, clock, logbook, scenes, settings
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools")
 
@@ -54,9 +56,9 @@ def document(name: str) -> dict[str, Any]:
     return data
 
 
-def _planned(made: Plan, batch_id: str) -> dict[str, Any]:
+def _planned(made: Plan, batch_id: str) -> logbook.PlannedBatch:
     batch = next(batch for batch in made.batches if batch.id == batch_id)
-    return work.planned_batch(made, batch)
+    return logbook.planned_batch(made, batch)
 
 
 def fill(database: Database, now: datetime | None = None) -> None:
@@ -67,37 +69,33 @@ def fill(database: Database, now: datetime | None = None) -> None:
         settings.put(session, "bench", {"prices": prices})
         rows, plans = {}, {}
         for name in SCENES:
-            row = scenes.create(session, document(name), "Demo scene", now - timedelta(days=5))
+            row = scenes.create(session, read(document(name)), "Demo scene", now - timedelta(days=5))
             rows[name] = row
-            plans[name] = plan(scenes.resolve(row.head))
+            plans[name] = plan(scenes.resolve(session, row.head))
             settings.put(session, "hours", HOURS)
-            clock.ask(session, row, deadline=(now + timedelta(days=WANTED[name])).isoformat(timespec="minutes"))
+            wanted = (now + timedelta(days=WANTED[name])).replace(second=0, microsecond=0)
+            clock.ask(session, row, ClockRequest(deadline=wanted))
         for name in SCENES:
             steps = {step.id: step for step in plans[name].steps}
-            built = [
-                one for one in steps.values() if not one.lift and not one.id.endswith("-out") and one.id[:5] != "bare-"
-            ]
+            built = [one for one in steps.values() if not one.lift and one.kind not in ("pull", "bare")]
             begun = [(one.id, 118.0 - 0.8 * number) for number, one in enumerate(built)]
             for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
                 step, at = steps[step_id], now - timedelta(hours=ago)
-                kept = work.planned_step(plans[name], step)
-                work.add_event(session, rows[name], step.id, step.lift, "done", kept, at)
+                kept = logbook.planned_step(plans[name], step)
+                logbook.add_event(session, rows[name], step.id, step.lift, "done", kept, at)
         lake = rows["hollin-delf"], plans["hollin-delf"]
         for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("floor-skin-1-1", 52.5, 0.99)):
             planned = _planned(lake[1], batch_id)
-            done = work.start_batch(
-                session, lake[0], batch_id, planned["lift"], planned, (18.5, 0.56), now - timedelta(hours=ago)
-            )
-            work.write_down(done, {part["key"]: round(part["mass_g"] * share, 1) for part in planned["ingredients"]})
-            work.finish_batch(done, now - timedelta(hours=ago - 0.3))
+            done = logbook.start_batch(session, lake[0], batch_id, planned, (18.5, 0.56), now - timedelta(hours=ago))
+            logbook.write_down(done, {part.key: round(part.mass_g * share, 1) for part in planned.ingredients})
+            logbook.finish_batch(done, now - timedelta(hours=ago - 0.3))
         planned = _planned(lake[1], "lake-water-1-1")
-        half = work.start_batch(
+        half = logbook.start_batch(
             session,
             lake[0],
             "lake-water-1-1",
-            "lake-water",
             planned,
             (19.2, 0.54),
             now - timedelta(minutes=6),
         )
-        work.write_down(half, {planned["ingredients"][0]["key"]: round(planned["ingredients"][0]["mass_g"], 1)})
+        logbook.write_down(half, {planned.ingredients[0].key: round(planned.ingredients[0].mass_g, 1)})

@@ -4,6 +4,6 @@
 `incoming` tells what a file is and makes a survey form of it. Faults are one sentence each.
 """
 
-from .incoming import MOST_BYTES, survey_form
+from .incoming import MAX_BYTES, survey_form
 
-__all__ = ["MOST_BYTES", "survey_form"]
+__all__ = ["MAX_BYTES", "survey_form"]

@@ -9,7 +9,7 @@ import re
 
 import numpy as np
 
-from ..core.document.scene import MOST_CELLS
+from ..core.document.scene import MAX_CELLS
 from ..core.fault import Faults, fault
 from ..core.ground.field import Ground
 from ..core.ground.forms.survey import Grid
@@ -62,9 +62,9 @@ def read_asc(text: str) -> Grid:
     columns, rows, cell = head["ncols"], head["nrows"], head["cellsize"]
     if not (columns >= 2 and rows >= 2 and columns == int(columns) and rows == int(rows)):
         raise _wrong(f"{columns:g} columns and {rows:g} rows make no grid", "give whole numbers from 2 up")
-    if columns * rows > MOST_CELLS:
+    if columns * rows > MAX_CELLS:
         raise _wrong(
-            f"{columns:.0f} × {rows:.0f} are {columns * rows:,.0f} heights, more than {MOST_CELLS:,}",
+            f"{columns:.0f} × {rows:.0f} are {columns * rows:,.0f} heights, more than {MAX_CELLS:,}",
             "thin it out first",
         )
     if not (0 < cell < 1e6):

@@ -12,8 +12,8 @@ import numpy as np
 from ..core.document.scene import Scene
 from ..core.ground.field import Ground
 from ..core.ground.view import contour_step, contours
+from ..core.lifts.areas import line_of
 from ..core.lifts.fold import Build
-from ..core.lifts.site import line_of
 
 A4 = (210.0, 297.0)
 MARGIN, OVERLAP = 12.0, 8.0

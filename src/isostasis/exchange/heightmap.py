@@ -15,7 +15,7 @@ from pydantic import Field, ValidationError
 
 from ..core.catalogue.model import Entry, Positive
 from ..core.document.outline import Coordinate
-from ..core.document.scene import MOST_CELLS
+from ..core.document.scene import MAX_CELLS
 from ..core.fault import Faults, fault
 from ..core.ground.field import Ground
 from ..core.ground.forms.survey import Grid
@@ -74,8 +74,8 @@ def read_png(data: bytes, side: str | None) -> Grid:
 
     if data[:8] == SIGNATURE and data[12:16] == b"IHDR" and len(data) >= 24:
         width, height = struct.unpack(">II", data[16:24])
-        if width * height > MOST_CELLS:
-            raise wrong(f"{width} × {height} are {width * height:,} heights, more than {MOST_CELLS:,}", "scale it down")
+        if width * height > MAX_CELLS:
+            raise wrong(f"{width} × {height} are {width * height:,} heights, more than {MAX_CELLS:,}", "scale it down")
     try:
         image = Image.open(io.BytesIO(data), formats=["PNG"])
     except (UnidentifiedImageError, Image.DecompressionBombError, OSError, ValueError, SyntaxError):

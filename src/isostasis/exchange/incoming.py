@@ -9,13 +9,13 @@ from .asc import read_asc
 from .heightmap import read_png
 from .spots import read_csv
 
-MOST_BYTES = 64_000_000
+MAX_BYTES = 64_000_000
 
 
 def survey_form(name: str, data: bytes, side: str | None = None) -> dict[str, Any]:
     """A form (without id) from an .asc, a 16-bit .png with its side file, or a .csv. Raises Faults."""
-    if len(data) > MOST_BYTES:
-        raise fault(name, f"it is larger than {MOST_BYTES / 1e6:g} MB", "thin it out first")
+    if len(data) > MAX_BYTES:
+        raise fault(name, f"it is larger than {MAX_BYTES / 1e6:g} MB", "thin it out first")
     ending = name.rpartition(".")[2].lower()
     title = name.rpartition("/")[2].rpartition(".")[0][:60] or "Survey"
     made: dict[str, Any] = {"kind": "survey", "name": title}

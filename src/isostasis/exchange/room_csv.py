@@ -9,7 +9,7 @@ from typing import Any
 
 from ..core.fault import fault
 
-MOST_LINES = 5000
+MAX_LINES = 5000
 _RIGHT = "write lines such as 2027-03-01 19:00, 18.5, 55"
 
 
@@ -17,8 +17,8 @@ def read_room(text: str) -> list[dict[str, Any]]:
     """Readings as a scene's `room.series` has them, in the order of their times. Percent or shares; a first line
     without numbers is a heading. Raises Faults that name the line."""
     lines = text.strip().splitlines()
-    if len(lines) > MOST_LINES:
-        raise fault("room", f"{len(lines):,} lines are more than {MOST_LINES:,}", "leave some out")
+    if len(lines) > MAX_LINES:
+        raise fault("room", f"{len(lines):,} lines are more than {MAX_LINES:,}", "leave some out")
     dialect = ";" if lines and lines[0].count(";") >= 2 else ","
     found: dict[datetime, dict[str, Any]] = {}
     for number, row in enumerate(csv.reader(StringIO("\n".join(lines)), delimiter=dialect), start=1):

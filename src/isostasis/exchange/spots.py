@@ -13,12 +13,12 @@ import numpy as np
 from ..core.fault import Faults, fault
 from ..core.ground.field import Ground
 
-MOST_SPOTS = 20_000
+MAX_SPOTS = 20_000
 
 
 def write_csv(ground: Ground) -> str:
     """The heights at cell centres, thinned evenly to what can be read in again."""
-    every = max(1, int(np.ceil((ground.on_base.sum() / MOST_SPOTS) ** 0.5)))
+    every = max(1, int(np.ceil((ground.on_base.sum() / MAX_SPOTS) ** 0.5)))
     lines = [
         f"# every {every}. cell of {ground.cell_mm:g} mm" if every > 1 else f"# every cell of {ground.cell_mm:g} mm",
         "x_mm,y_mm,z_mm",
@@ -54,8 +54,8 @@ def read_csv(text: str) -> list[list[float]]:
         if len(values) != 3 or not np.isfinite(values).all():
             raise wrong(number, f"it has {len(values)} values" if len(values) != 3 else "a value is not finite")
         spots.append(values)
-        if len(spots) > MOST_SPOTS:
-            raise fault("spot heights", f"there are more than {MOST_SPOTS:,}", "thin them out, or bring a grid")
+        if len(spots) > MAX_SPOTS:
+            raise fault("spot heights", f"there are more than {MAX_SPOTS:,}", "thin them out, or bring a grid")
     if len(spots) < 3:
         raise fault("spot heights", f"there are {len(spots)}", "give at least three that lie on no line")
     return spots

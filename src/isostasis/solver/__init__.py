@@ -2,7 +2,7 @@
 
 One child process takes questions one after the other through its standard input, as JSON lines, and answers on its
 standard output: progress, the schedule, then one after the other the changes that would buy time. A newer question ends
-the search for such changes; a cancel ends the process.
+the search for such changes, one under the same key the whole search; a cancel ends the process.
 """
 
 from __future__ import annotations
@@ -17,17 +17,18 @@ from dataclasses import dataclass, field
 from threading import Lock, Thread
 from typing import Any
 
-Question = dict[str, Any]
+from .question import SolverQuestion
+
 OnAnswer = Callable[[dict[str, Any]], None]
 OnOptions = Callable[[list[dict[str, Any]]], None]
 
 
 @dataclass
-class Asking:
+class SolverJob:
     """One question and how far it is: `best` and `bound` minutes of the finish while it is searched for, the schedule
     once it is there (as `Schedule.kept` gives it), what would buy time, what went wrong in a sentence."""
 
-    question: Question
+    question: SolverQuestion
     on_answer: OnAnswer
     on_options: OnOptions
     about: str = ""
@@ -51,23 +52,23 @@ class Solver:
         self._command = command
         self._lock = Lock()
         self._child: subprocess.Popen[str] | None = None
-        self._asked: dict[str, Asking] = {}
+        self._asked: dict[str, SolverJob] = {}
         self._number = 0
-        self._by_number: dict[int, Asking] = {}
+        self._by_number: dict[int, SolverJob] = {}
         atexit.register(self.close)
 
     def ask(
         self,
         key: str,
-        question: Question,
+        question: SolverQuestion,
         on_answer: OnAnswer,
         on_options: OnOptions = lambda _: None,
         about: str = "",
-    ) -> Asking:
+    ) -> SolverJob:
         """Ask; what was asked under this key before is forgotten. `on_answer` and `on_options` are called from a thread
         of the solver's own; `about` is kept for whoever asks."""
         with self._lock:
-            asking = Asking(question, on_answer, on_options, about)
+            asking = SolverJob(question, on_answer, on_options, about)
             earlier = self._asked.get(key)
             if earlier is not None:
                 earlier.over = True
@@ -77,13 +78,16 @@ class Solver:
             child = self._running()
             try:
                 assert child.stdin is not None
-                child.stdin.write(json.dumps({"number": self._number, **question}) + "\n")
+                child.stdin.write(
+                    json.dumps({"number": self._number, "key": key, "question": question.model_dump(mode="json")})
+                    + "\n"
+                )
                 child.stdin.flush()
             except OSError:
                 asking.wrong = "The solver could not be started. Nothing was changed; try again."
             return asking
 
-    def of(self, key: str) -> Asking | None:
+    def of(self, key: str) -> SolverJob | None:
         """What was asked last under a key."""
         with self._lock:
             return self._asked.get(key)
@@ -127,7 +131,8 @@ class Solver:
         for line in child.stdout:
             said = json.loads(line)
             with self._lock:
-                asking = self._by_number.get(said["number"])
+                ended = "end" in said
+                asking = self._by_number.pop(said["number"], None) if ended else self._by_number.get(said["number"])
             if asking is not None and not asking.over:
                 try:
                     self._heard(asking, said)
@@ -145,7 +150,7 @@ class Solver:
                 asking.wrong = "The solver stopped unexpectedly. The last schedule stands; ask again."
             asking.over = True
 
-    def _heard(self, asking: Asking, said: dict[str, Any]) -> None:
+    def _heard(self, asking: SolverJob, said: dict[str, Any]) -> None:
         if "best" in said:
             asking.best, asking.bound = said["best"], said["bound"]
         elif "made" in said:
@@ -159,5 +164,3 @@ class Solver:
             if asking.options:
                 asking.on_options(asking.options)
             asking.over = True
-            with self._lock:
-                self._by_number.pop(said["number"], None)

@@ -1,63 +1,92 @@
-"""A question to the solver as JSON data, and back: scenes, hours, what is asked and what was marked."""
+"""A question to the solver: scenes, hours, what is asked, what was marked. It crosses to the process as JSON."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime, tzinfo
+from datetime import datetime
 from hashlib import sha256
 from json import dumps
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from pydantic import Field
+
+from ..core.catalogue import Entry
 from ..core.hours import parse_hours
-from ..core.schedule import Asked, Marks
+from ..core.schedule import Marks, ScheduleRequest
+from ..core.schedule.forecast import joined
+from ..core.schedule.requests import ClockRequest, MarkedSteps
 
-MARKS = ("started", "done", "skipped", "not_yet", "ready")
 
+class SolverQuestion(Entry):
+    """Resolved documents by slug, bench hours as written, a zone's name, what is asked, what was marked, dates of
+    scenes that share hands; and from when on (None: not asked yet). With several scenes, ids of steps are joined to the
+    slug."""
 
-def _times(found: Mapping[str, datetime]) -> dict[str, str]:
-    return {name: at.isoformat() for name, at in sorted(found.items())}
+    scenes: dict[str, dict[str, Any]]
+    hours: str
+    zone: str
+    asked: ClockRequest = ClockRequest()
+    marks: MarkedSteps = MarkedSteps()
+    due: dict[str, datetime] = Field(default_factory=dict)
+    start: datetime | None = None
+
+    @property
+    def digest(self) -> str:
+        """What tells one question from another, whenever it is asked."""
+        return sha256(dumps(self.model_dump(mode="json", exclude={"start"}), sort_keys=True).encode()).hexdigest()
+
+    def begun(self, start: datetime) -> SolverQuestion:
+        """The question as it is asked at a moment."""
+        return self.model_copy(update={"start": start})
+
+    def pinned(self, step: str, at: datetime | None) -> SolverQuestion:
+        """The question with a step pinned to a moment, or let go."""
+        return self.model_copy(update={"asked": self.asked.pinned(step, at)})
+
+    def same(self, other: SolverQuestion) -> bool:
+        """Whether it asks the same, whenever it was asked."""
+        return self.model_copy(update={"start": other.start}) == other
 
 
 def question(
-    scenes: Mapping[str, Any],
+    scenes: Mapping[str, dict[str, Any]],
     hours: str,
     zone: str,
-    asked: Mapping[str, Any],
+    asked: ClockRequest,
     marks: Mapping[str, Marks],
-    due: Mapping[str, str] | None = None,
-) -> dict[str, Any]:
-    """Documents by slug, resolved; bench hours as written; a zone's name; `deadline`, `buffer_h` and `pins` as a clock
-    keeps them; marks by slug. With several scenes, ids of steps begin with the slug."""
+    due: Mapping[str, datetime] | None = None,
+) -> SolverQuestion:
+    """The question about some scenes, with their marks by slug."""
     many = len(scenes) > 1
-    merged: dict[str, dict[str, str]] = {kind: {} for kind in MARKS}
-    for slug, one in marks.items():
-        for kind in MARKS:
-            merged[kind] |= {f"{slug}/{step}" if many else step: at for step, at in _times(getattr(one, kind)).items()}
-    return {
-        "scenes": dict(scenes), "hours": hours, "zone": zone, "asked": dict(asked), "marks": merged, "due": due or {},
-    }  # fmt: skip
+    merged: dict[str, dict[str, datetime]] = {}
+    for kind in MarkedSteps.model_fields:
+        merged[kind] = {
+            joined(slug, step) if many else step: at
+            for slug, found in marks.items()
+            for step, at in getattr(found, kind).items()
+        }
+    return SolverQuestion(
+        scenes=dict(scenes), hours=hours, zone=zone, asked=asked, marks=MarkedSteps(**merged), due=dict(due or {})
+    )
 
 
-def digest(asked: Mapping[str, Any]) -> str:
-    """What tells one question from another, whenever it is asked."""
-    return sha256(dumps(asked, sort_keys=True).encode()).hexdigest()
+def request_of(put: SolverQuestion) -> ScheduleRequest:
+    """What a question asks for. Raises Faults for hours that are none, ValueError for one without its moment."""
+    if put.start is None:
+        raise ValueError("a question is asked at a moment")
+    zone = ZoneInfo(put.zone)
 
+    def times(found: Mapping[str, datetime]) -> dict[str, datetime]:
+        return {name: at.astimezone(zone) for name, at in found.items()}
 
-def asked_of(data: Mapping[str, Any]) -> Asked:
-    """What a question asks for. Raises Faults for hours that are none."""
-    zone: tzinfo = ZoneInfo(data["zone"])
-
-    def times(found: Mapping[str, str]) -> dict[str, datetime]:
-        return {name: datetime.fromisoformat(at).astimezone(zone) for name, at in found.items()}
-
-    deadline = data["asked"].get("deadline")
-    return Asked(
-        datetime.fromisoformat(data["start"]).astimezone(zone),
-        parse_hours(data["hours"]),
-        None if deadline is None else datetime.fromisoformat(deadline).astimezone(zone),
-        data["asked"].get("buffer_h", 0.0),
-        pins=times(data["asked"].get("pins", {})),
-        due=times(data["due"]),
-        marks=Marks(**{kind: times(data["marks"][kind]) for kind in MARKS}),
+    deadline = put.asked.deadline
+    return ScheduleRequest(
+        put.start.astimezone(zone),
+        parse_hours(put.hours),
+        None if deadline is None else deadline.astimezone(zone),
+        put.asked.buffer_h,
+        pins=times(put.asked.pins),
+        due=times(put.due),
+        marks=Marks(**{kind: times(getattr(put.marks, kind)) for kind in MarkedSteps.model_fields}),
     )

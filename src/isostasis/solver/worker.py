@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import json
 import sys
+from dataclasses import asdict
 from queue import SimpleQueue
 from threading import Thread
 from typing import Any
 
 from ..core.catalogue import shipped
-from ..core.document import Scene, resolve
+from ..core.document import ResolvedScene, resolve
 from ..core.fault import Faults
-from ..core.forecast import Stopped, options, steps_of, with_things
-from ..core.kinds import read
-from ..core.schedule import StepsAt, schedule
+from ..core.reading import read
+from ..core.schedule import StepsAt, Stopped, schedule
+from ..core.schedule.forecast import options, steps_of, with_things
 from ..core.stages import cached_stage
-from .question import asked_of
+from .question import SolverQuestion, request_of
 
 
 def _say(number: int, **said: Any) -> None:
@@ -24,7 +25,7 @@ def _say(number: int, **said: Any) -> None:
 
 
 @cached_stage
-def _scene(text: str) -> Scene:
+def _scene(text: str) -> ResolvedScene:
     return resolve(read(text), shipped())
 
 
@@ -34,20 +35,55 @@ def _steps(texts: tuple[tuple[str, str], ...]) -> StepsAt:
     return steps_of({slug: _scene(text) for slug, text in texts})
 
 
-def answer(said: dict[str, Any], queue: SimpleQueue[str]) -> None:
-    """One question: the schedule, then what would buy time, until another question comes."""
+class Inbox:
+    """Questions as they come: which is next, and whether a newer one waits."""
+
+    def __init__(self) -> None:
+        self._waiting: SimpleQueue[dict[str, Any] | None] = SimpleQueue()
+        self._newest: dict[str, int] = {}
+
+    def put(self, said: dict[str, Any] | None) -> None:
+        """One more question; None once there will be no more."""
+        if said is not None:
+            self._newest[said["key"]] = said["number"]
+        self._waiting.put(said)
+
+    def take(self) -> dict[str, Any] | None:
+        """The next question, once there is one."""
+        return self._waiting.get()
+
+    @property
+    def empty(self) -> bool:
+        """Whether no question waits."""
+        return self._waiting.empty()
+
+    def superseded(self, said: dict[str, Any]) -> bool:
+        """Whether a newer question stands under the same key."""
+        return bool(self._newest[said["key"]] != said["number"])
+
+
+def answer(said: dict[str, Any], inbox: Inbox) -> None:
+    """One question: the schedule, unless a newer one stands under its key; then what would buy time, until any other
+    question comes."""
     number = said["number"]
     try:
-        asked = asked_of(said)
-        texts = tuple((slug, json.dumps(data)) for slug, data in said["scenes"].items())
+        if inbox.superseded(said):
+            raise Stopped
+        put = SolverQuestion.model_validate(said["question"])
+        asked = request_of(put)
+        texts = tuple((slug, json.dumps(data)) for slug, data in put.scenes.items())
         scenes = {slug: _scene(text) for slug, text in texts}
         things = with_things(asked, scenes)
         steps = _steps(texts)
-        made = schedule(steps, things, tell=lambda best, bound: _say(number, best=best, bound=bound))
+        made = schedule(
+            steps,
+            things,
+            on_progress=lambda best, bound: _say(number, best=best, bound=bound),
+            stop=lambda: inbox.superseded(said),
+        )
         _say(number, made=made.kept())
-        for option in options(scenes, asked, made, steps, stop=lambda: not queue.empty()):
-            _say(number, option={"name": option.name, "finish": option.finish, "gained_h": option.gained_h,
-                                 "note": option.note})  # fmt: skip
+        for option in options(scenes, asked, made, shipped(), steps, stop=lambda: not inbox.empty):
+            _say(number, option=asdict(option))
     except Stopped:
         pass  # another question is waiting
     except Faults as faults:
@@ -57,16 +93,16 @@ def answer(said: dict[str, Any], queue: SimpleQueue[str]) -> None:
 
 def main() -> None:
     """Until standard input ends."""
-    queue: SimpleQueue[str] = SimpleQueue()
+    inbox = Inbox()
 
     def listen() -> None:
         for line in sys.stdin:
-            queue.put(line)
-        queue.put("")
+            inbox.put(json.loads(line))
+        inbox.put(None)
 
     Thread(target=listen, daemon=True).start()
-    while line := queue.get():
-        answer(json.loads(line), queue)
+    while (said := inbox.take()) is not None:
+        answer(said, inbox)
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.schedule.requests import ClockRequest
 from .tables import ClockRow, ForecastRow, SceneRow
 
 
@@ -27,16 +28,15 @@ def clock_of(session: Session, scene: SceneRow) -> ClockRow:
     return row
 
 
-def asked_of(session: Session, scene: SceneRow) -> dict[str, Any]:
-    """What is asked, as kept: `deadline`, `buffer_h`, `pins`; empty for a scene without a clock."""
+def asked_of(session: Session, scene: SceneRow) -> ClockRequest:
+    """What is asked of a scene's clock; nothing for a scene without one."""
     row = kept_clock(session, scene)
-    return {} if row is None else dict(row.asked)
+    return ClockRequest() if row is None else ClockRequest.model_validate(row.asked)
 
 
-def ask(session: Session, scene: SceneRow, **changed: Any) -> None:
-    """Change what is asked; None takes a part of it away."""
-    row = clock_of(session, scene)
-    row.asked = {name: value for name, value in {**row.asked, **changed}.items() if value not in (None, {})}
+def ask(session: Session, scene: SceneRow, asked: ClockRequest) -> None:
+    """Ask something else of a scene's clock."""
+    clock_of(session, scene).asked = asked.model_dump(mode="json", exclude_defaults=True)
 
 
 def new_token(session: Session, scene: SceneRow) -> None:

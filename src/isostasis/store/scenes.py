@@ -7,25 +7,27 @@ to be saved is kept beside the history (`set_aside`), so that neither side loses
 from __future__ import annotations
 
 import json
-import re
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, object_session
 
-from ..core.catalogue import Bench, shipped
-from ..core.document import Scene
+from ..core.catalogue import Bench, Catalogue
+from ..core.document import ResolvedScene, Scene
 from ..core.document import resolve as resolve_with
-from ..core.fault import fault
-from ..core.kinds import read
+from ..core.document.edit import set_fields, slug_of, written
+from ..core.document.read import check
+from ..core.fault import Fault, Faults, fault
 from ..core.plan import plan
+from ..core.reading import read
 from ..core.stages import cached_stage
+from . import labels, settings
 from .blobs import MARK, grid_bytes, packed, whole
 from .tables import RevisionRow, SceneRow
 
-MOST_BYTES = 2_000_000
-MOST_GRID_BYTES = 12_000_000
+MAX_BYTES = 2_000_000
+MAX_GRID_BYTES = 12_000_000
 
 
 class NoSuchScene(LookupError):  # noqa: N818 - reads as what it is
@@ -46,26 +48,23 @@ class Stale(Exception):  # noqa: N818 - reads as what it is
         )
 
 
-def slug_of(name: str, nameless: str = "scene") -> str:
-    """A name as it stands in addresses and ids; `nameless` where no letter or digit of it can."""
-    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or nameless
-
-
-def dumped(document: dict[str, Any]) -> str:
+def to_json(document: dict[str, Any]) -> str:
     """A document as kept: compact JSON."""
     return json.dumps(document, separators=(",", ":"), ensure_ascii=False)
 
 
-def checked(document: dict[str, Any], bench: Bench | None = None) -> Scene:
-    """The resolved scene of a document that can be planned. Raises Faults."""
-    heights = grid_bytes(document)
-    if len(dumped(document)) - heights > MOST_BYTES:
-        raise fault("document", f"it is larger than {MOST_BYTES / 1e6:g} MB", "leave something out, or split the scene")
-    if heights > MOST_GRID_BYTES:
-        raise fault("forms", f"its grids are larger than {MOST_GRID_BYTES / 1e6:g} MB", "thin one out, or take it away")
-    scene = resolve_with(read(document), shipped(), bench)
-    plan(scene)
-    return scene
+def validate_plannable(session: Session, scene: Scene) -> ResolvedScene:
+    """The resolved scene of a document that can be planned with all that the pages will use. Raises Faults."""
+    data = written(scene)
+    heights = grid_bytes(data)
+    if len(to_json(data)) - heights > MAX_BYTES:
+        raise fault("document", f"it is larger than {MAX_BYTES / 1e6:g} MB", "leave something out, or split the scene")
+    if heights > MAX_GRID_BYTES:
+        raise fault("forms", f"its grids are larger than {MAX_GRID_BYTES / 1e6:g} MB", "thin one out, or take it away")
+    check(scene)
+    resolved = _resolved(scene, labels.catalogue(session), settings.bench(session))
+    plan(resolved)
+    return resolved
 
 
 def find(session: Session, slug: str) -> SceneRow:
@@ -81,8 +80,8 @@ def all_scenes(session: Session) -> list[SceneRow]:
     return list(session.scalars(select(SceneRow).order_by(SceneRow.id)))
 
 
-def document(revision: RevisionRow) -> dict[str, Any]:
-    """A revision's document, whole."""
+def data_of(revision: RevisionRow) -> dict[str, Any]:
+    """A revision's document as it was written, whole, as JSON data."""
     data: dict[str, Any] = json.loads(revision.document)
     if MARK in revision.document:
         session = object_session(revision)
@@ -91,21 +90,32 @@ def document(revision: RevisionRow) -> dict[str, Any]:
     return data
 
 
-def resolve(revision: RevisionRow, bench: Bench | None = None) -> Scene:
-    """The resolved document of a revision: labels embedded, the user's own things where it gives none."""
+def document(revision: RevisionRow) -> Scene:
+    """A revision's document as it was written. Raises Faults for one that this version cannot read."""
     text = revision.document
-    return _resolved(dumped(document(revision)) if MARK in text else text, bench)
+    return _document(to_json(data_of(revision)) if MARK in text else text)
 
 
 @cached_stage
-def _resolved(text: str, bench: Bench | None) -> Scene:
+def _document(text: str) -> Scene:
     """By the document's own text, so that a preview need not read the same document again."""
-    return resolve_with(read(text), shipped(), bench)
+    return read(text)
 
 
-def exported(revision: RevisionRow, bench: Bench | None = None) -> dict[str, Any]:
+def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
+    """The resolved document of a revision: labels and rules embedded, the user's own things where it gives none.
+    Raises Faults."""
+    return _resolved(document(revision), labels.catalogue(session), settings.bench(session))
+
+
+@cached_stage
+def _resolved(scene: Scene, catalogue: Catalogue, bench: Bench) -> ResolvedScene:
+    return resolve_with(scene, catalogue, bench)
+
+
+def exported(session: Session, revision: RevisionRow) -> dict[str, Any]:
     """A revision's resolved document as data: what `isostasis plan` reads to give the figures of the screen."""
-    data: dict[str, Any] = resolve(revision, bench).model_dump(mode="json", exclude_none=True)
+    data: dict[str, Any] = resolve(session, revision).model_dump(mode="json", exclude_none=True)
     return data
 
 
@@ -126,7 +136,7 @@ def _add(
         parent_id=parent.id if parent else None,
         document=text,
         note=note[:200],
-        set_aside=aside,
+        setaside=aside,
         created_at=now,
     )
     session.add(row)
@@ -134,37 +144,38 @@ def _add(
     return row
 
 
-def create(session: Session, data: dict[str, Any], note: str, now: datetime) -> SceneRow:
+def create(session: Session, scene: Scene, note: str, now: datetime) -> SceneRow:
     """A new scene from a document that can be planned. Raises Faults."""
-    checked(data)
-    wanted = slug = slug_of(data["name"])
+    validate_plannable(session, scene)
+    wanted = slug = slug_of(scene.name, "scene")
     number = 1
     while session.scalar(select(SceneRow.id).where(SceneRow.slug == slug)):
         number += 1
         slug = f"{wanted}-{number}"
-    scene = SceneRow(slug=slug, created_at=now)
-    session.add(scene)
+    row = SceneRow(slug=slug, created_at=now)
+    session.add(row)
     session.flush()
-    scene.head = _add(session, scene, None, dumped(packed(session, data)), note, now)
+    row.head = _add(session, row, None, to_json(packed(session, written(scene))), note, now)
     session.flush()
-    return scene
+    return row
 
 
-def save(session: Session, scene: SceneRow, base: int, data: dict[str, Any], note: str, now: datetime) -> RevisionRow:
+def save(session: Session, row: SceneRow, base: int, scene: Scene, note: str, now: datetime) -> RevisionRow:
     """A new revision on top of revision number `base`. Raises Faults, or returns a row that is set aside.
 
-    The caller commits first and then tells the user (`Stale`), so that the refused document is kept.
+    The caller commits first and then tells the user (`Stale`), so that the refused document is kept. What changes
+    nothing makes no revision.
     """
-    checked(data)
-    head, text = scene.head, dumped(packed(session, data))
+    validate_plannable(session, scene)
+    head, text = row.head, to_json(packed(session, written(scene)))
     if base != head.number:
-        parent = session.scalar(select(RevisionRow).where(RevisionRow.scene_id == scene.id, RevisionRow.number == base))
-        return _add(session, scene, parent or head, text, f"Set aside: {note}", now, aside=True)
-    if text == head.document:
+        parent = session.scalar(select(RevisionRow).where(RevisionRow.scene_id == row.id, RevisionRow.number == base))
+        return _add(session, row, parent or head, text, f"Set aside: {note}", now, aside=True)
+    if text == head.document or scene == document(head):
         return head
-    scene.head = _add(session, scene, head, text, note, now)
+    row.head = _add(session, row, head, text, note, now)
     session.flush()
-    return scene.head
+    return row.head
 
 
 def can_undo(scene: SceneRow) -> bool:
@@ -213,19 +224,37 @@ def revision(session: Session, scene: SceneRow, number: int) -> RevisionRow:
     return row
 
 
-def restore(session: Session, scene: SceneRow, number: int, now: datetime) -> RevisionRow:
+def restore(session: Session, row: SceneRow, number: int, now: datetime) -> RevisionRow:
     """Bring an old or set-aside revision back, as a new one on top. Raises NoSuchScene, Faults."""
-    old = revision(session, scene, number)
-    return save(session, scene, scene.head.number, document(old), f"Back to revision {number}", now)
+    old = document(revision(session, row, number))
+    return save(session, row, row.head.number, old, f"Back to revision {number}", now)
 
 
-def copy(session: Session, scene: SceneRow, now: datetime) -> SceneRow:
+def copy(session: Session, row: SceneRow, now: datetime) -> SceneRow:
     """A scene of its own that starts as this one stands."""
-    data = document(scene.head)
-    taken = {document(other.head)["name"] for other in all_scenes(session)}
+    scene = document(row.head)
+    taken = {data_of(other.head)["name"] for other in all_scenes(session)}
     name = next(
         name
         for number in range(1, 10_000)
-        if (name := f"{data['name'][:70]}, copy{f' {number}' if number > 1 else ''}") not in taken
+        if (name := f"{scene.name[:70]}, copy{f' {number}' if number > 1 else ''}") not in taken
     )
-    return create(session, {**data, "name": name}, f"Copied from {data['name']}", now)
+    renamed = set_fields(scene, {"name": name})
+    return create(session, renamed, f"Copied from {scene.name}", now)
+
+
+def refuse_bench(session: Session, bench: Bench) -> None:
+    """Refuse a bench with which a scene that can be planned now could not be planned. Raises Faults that name it."""
+    faults: list[Fault] = []
+    for row in all_scenes(session):
+        try:
+            plan(resolve(session, row.head))
+        except Faults:
+            continue  # it is broken as it is, and says so on its own page
+        try:
+            plan(resolve_with(document(row.head), labels.catalogue(session), bench))
+        except Faults as broken:
+            name, first = document(row.head).name, broken.faults[0]
+            faults.append(Fault(first.where, f"“{name}” could not be planned any more: {first.what}", first.right))
+    if faults:
+        raise Faults(faults)

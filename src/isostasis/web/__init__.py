@@ -18,12 +18,12 @@ from tzlocal import get_localzone_name
 from werkzeug.exceptions import HTTPException
 
 from ..core.fault import Faults
-from ..exchange import MOST_BYTES
+from ..exchange import MAX_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
-from ..store.work import NoSuchBatch
+from ..store.logbook import NoSuchBatch
 
-MOST_REQUEST_BYTES = 3_000_000
+MAX_REQUEST_BYTES = 3_000_000
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -45,8 +45,8 @@ def create_app(
             settings.put(session, "secret", secret := token_hex(32))
     app.config.update(
         SECRET_KEY=secret,
-        MAX_CONTENT_LENGTH=MOST_REQUEST_BYTES,
-        MAX_FORM_MEMORY_SIZE=MOST_REQUEST_BYTES,
+        MAX_CONTENT_LENGTH=MAX_REQUEST_BYTES,
+        MAX_FORM_MEMORY_SIZE=MAX_REQUEST_BYTES,
         SESSION_COOKIE_SAMESITE="Strict",
         SEND_FILE_MAX_AGE_DEFAULT=3600,
         WTF_CSRF_TIME_LIMIT=None,
@@ -62,15 +62,15 @@ def create_app(
     @app.before_request
     def _larger_files() -> None:
         """Grids of heights are larger than anything else; set before the token is looked for in the form."""
-        if request.endpoint == "ground.bring":
-            request.max_content_length = MOST_BYTES
+        if request.endpoint == "ground.import_survey":
+            request.max_content_length = MAX_BYTES
 
     CSRFProtect(app)
 
-    from . import clock, frame, ground, layup, mix, pour, scenes
+    from . import clock, ground, layup, mix, pour, scenes, shared
 
-    frame.install(app)
-    for place in (frame, scenes, ground, layup, pour, mix, clock):
+    shared.install(app)
+    for place in (shared, scenes, ground, layup, pour, mix, clock):
         app.register_blueprint(place.blueprint)
     _errors(app)
     app.after_request(_harden)
@@ -90,17 +90,17 @@ def _errors(app: Flask) -> None:
     def tell(sentence: str, status: int) -> tuple[str, int, dict[str, str]]:
         """One sentence: into the page's own place for it, or as a page."""
         if request.headers.get("HX-Request"):
-            html = render_template("frame/_problem.html", sentences=[sentence])
+            html = render_template("shared/_problem.html", sentences=[sentence])
             return html, status, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
-        return render_template("frame/error.html", sentence=sentence), status, {}
+        return render_template("shared/error.html", sentence=sentence), status, {}
 
     @app.errorhandler(Faults)
     def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
         sentences = [str(one) for one in error.faults]
         if request.headers.get("HX-Request"):
-            html = render_template("frame/_problem.html", sentences=sentences)
+            html = render_template("shared/_problem.html", sentences=sentences)
             return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
-        return render_template("frame/error.html", sentence=" ".join(sentences)), 422, {}
+        return render_template("shared/error.html", sentence=" ".join(sentences)), 422, {}
 
     @app.errorhandler(NoSuchScene)
     def _no_scene(_: NoSuchScene) -> tuple[str, int, dict[str, str]]:

@@ -1,43 +1,55 @@
-"""Reads the shipped labels. The only files that the core reads are these."""
+"""Reads the shipped labels and rules. The only files that the core reads are these."""
 
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache
 from importlib.resources import files
 
-from .model import Caution, Material, Mix, NeighbourRule, OrderRule
+from .model import Caution, Material, Mix, NeighbourRule, OrderRule, Rules
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Catalogue:
-    """Materials and mixes by id, cautions in the order they are told, rules of what goes on, beside and after what."""
+    """Materials and mixes by id, and the rules in force. One value, passed to whatever needs it; it is never changed,
+    and compares by identity."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
-    cautions: tuple[Caution, ...]
-    neighbours: tuple[NeighbourRule, ...]
-    order: tuple[OrderRule, ...]
+    rules: Rules
+
+    def with_own(self, materials: Iterable[Material], mixes: Iterable[Mix]) -> Catalogue:
+        """This with someone's own entries, which win."""
+        return Catalogue(
+            {**self.materials, **{one.id: one for one in materials}}, {**self.mixes, **{one.id: one for one in mixes}},
+            self.rules,
+        )  # fmt: skip
 
 
-@lru_cache(maxsize=1)
+@cache
 def shipped() -> Catalogue:
-    """The catalogue that comes with the program. A TOML file that does not fit its model raises at once."""
+    """The catalogue that comes with the program. A TOML file that does not fit its model raises at once.
+
+    Only the edges call this (command line, store, solver's process); the core takes what it is given.
+    """
     here = files(__package__)
 
     def entries(folder: str) -> list[dict[str, object]]:
         paths = sorted((path for path in (here / folder).iterdir() if path.name.endswith(".toml")), key=str)
         return [{"id": path.name.removesuffix(".toml"), **tomllib.loads(path.read_text("utf-8"))} for path in paths]
 
-    cautions = tomllib.loads((here / "cautions.toml").read_text("utf-8"))["caution"]
-    rules = {
-        name: tomllib.loads((here / f"{name}.toml").read_text("utf-8"))["rule"] for name in ("neighbours", "order")
-    }
+    def rules(name: str, table: str) -> list[dict[str, object]]:
+        found: list[dict[str, object]] = tomllib.loads((here / f"{name}.toml").read_text("utf-8"))[table]
+        return found
+
     return Catalogue(
         materials={str(entry["id"]): Material.model_validate(entry) for entry in entries("materials")},
         mixes={str(entry["id"]): Mix.model_validate(entry) for entry in entries("mixes")},
-        cautions=tuple(Caution.model_validate(entry) for entry in cautions),
-        neighbours=tuple(NeighbourRule.model_validate(entry) for entry in rules["neighbours"]),
-        order=tuple(OrderRule.model_validate(entry) for entry in rules["order"]),
+        rules=Rules(
+            cautions=tuple(Caution.model_validate(entry) for entry in rules("cautions", "caution")),
+            neighbours=tuple(NeighbourRule.model_validate(entry) for entry in rules("neighbours", "rule")),
+            order=tuple(OrderRule.model_validate(entry) for entry in rules("order", "rule")),
+        ),
     )

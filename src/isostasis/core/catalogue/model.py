@@ -9,6 +9,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from ..fault import Refusal
+
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,63}$")]
 Positive = Annotated[float, Field(gt=0)]
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -70,9 +72,9 @@ class Reacts(Entry):
         if not self.gel < self.hard < self.full:
             raise ValueError("gel, hard and full must rise in that order")
         if self.working_min >= self.hard_h * 60:
-            raise ValueError(
-                f"it could be worked for {self.working_min:g} min and is hard after {self.hard_h * 60:g} min; "
-                "the tin's working time is the shorter of the two"
+            raise Refusal(
+                f"it could be worked for {self.working_min:g} min and is hard after {self.hard_h * 60:g} min",
+                "the tin's working time is the shorter of the two",
             )
         return self
 
@@ -164,7 +166,7 @@ class Mix(Entry):
     def _something_in_it(self) -> Mix:
         if not sum(part.parts for part in self.ingredients) > 0:
             ratio = ":".join(f"{part.parts:g}" for part in self.ingredients)
-            raise ValueError(f"a ratio of {ratio} mixes nothing; at least one part must be above 0")
+            raise Refusal(f"a ratio of {ratio} mixes nothing", "at least one part must be above 0")
         return self
 
 
@@ -227,7 +229,7 @@ class NeighbourRule(Entry):
     reason: str
 
 
-class Which(Entry):
+class LiftSelector(Entry):
     """Which lifts a rule of order means: all that is given must hold. `tags` any of them; `hides`: what lies under it
     is seen no more; `loose`: strewn without glue; `washes`: thinned by as much water or more."""
 
@@ -248,10 +250,10 @@ class OrderRule(Entry):
     without `unless` between, or `first` without `needs` after it. `advice`: nothing is wrong, but it wants care."""
 
     code: Id
-    first: Which
-    then: Which | None = None
-    unless: Which | None = None
-    needs: Which | None = None
+    first: LiftSelector
+    then: LiftSelector | None = None
+    unless: LiftSelector | None = None
+    needs: LiftSelector | None = None
     next: bool = False
     advice: bool = False
     text: str
@@ -262,3 +264,16 @@ class OrderRule(Entry):
         if (self.then is None) == (self.needs is None):
             raise ValueError("a rule of order has `then` or `needs`, one of the two")
         return self
+
+
+class Rules(Entry):
+    """The rules that a plan is judged by: cautions in the order they are reported, what goes on and beside what, and
+    what comes before what."""
+
+    cautions: tuple[Caution, ...] = ()
+    neighbours: tuple[NeighbourRule, ...] = ()
+    order: tuple[OrderRule, ...] = ()
+
+    def neighbour(self, code: str) -> NeighbourRule | None:
+        """The rule of neighbours of that code; None where it is not in force."""
+        return next((rule for rule in self.neighbours if rule.code == code), None)

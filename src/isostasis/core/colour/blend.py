@@ -9,10 +9,11 @@ from math import comb
 
 import numpy as np
 
+from ..fault import Refusal
 from .light import Colours, difference
 
 DARKEST = 0.004  # reflectance below which K/S would run away
-MOST_RECIPES = 400_000
+MAX_RECIPES = 400_000
 
 
 def dry_blend(volumes: Colours, grains_mm: Colours, colours: Colours) -> Colours:
@@ -61,17 +62,17 @@ def recipes(count: int, most_halves: int) -> Colours:
     """
     if count < 1 or most_halves < 1:
         raise ValueError("a blend has an ingredient and a measure at least")
-    too_many = f"more than {MOST_RECIPES:,} ways to try; choose fewer ingredients or measures"
-    if comb(count + most_halves, count) > 2 * MOST_RECIPES:  # at least six ways in ten are ratios of their own
-        raise ValueError(too_many)
+    too_many = Refusal(f"more than {MAX_RECIPES:,} ways to try", "choose fewer ingredients or measures")
+    if comb(count + most_halves, count) > 2 * MAX_RECIPES:  # at least six ways in ten are ratios of their own
+        raise too_many
     found: dict[tuple[int, ...], tuple[int, ...]] = {}
     for total in range(1, most_halves + 1):
         for chosen in combinations_with_replacement(range(count), total):
             halves = tuple(np.bincount(chosen, minlength=count).tolist())
             ratio = tuple(one // int(np.gcd.reduce(halves)) for one in halves)
             found.setdefault(ratio, halves)
-            if len(found) > MOST_RECIPES:
-                raise ValueError(too_many)
+            if len(found) > MAX_RECIPES:
+                raise too_many
     return np.array(list(found.values()))
 
 

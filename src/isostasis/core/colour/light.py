@@ -7,6 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ..fault import Refusal
+
 Colours = NDArray[np.float64]
 
 # Up to so many CIEDE2000, and what people say; craft estimate after what eyes tell apart side by side and from memory.
@@ -21,7 +23,7 @@ def linear(colour: str) -> Colours:
     [0.2159, 0.2159, 0.2159]
     """
     if len(colour) != 7 or colour[0] != "#":
-        raise ValueError(f"'{colour}' is no colour; write it as #c0ffee")
+        raise Refusal(f"'{colour}' is no colour", "write it as #c0ffee")
     coded = np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)]) / 255
     return np.asarray(np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4))
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..catalogue import Material
-from ..fault import fault
+from ..fault import Refusal, fault
 from ..figure import Figure, Term
 from .blend import dry_blend, paint_blend, solve
 from .light import Colours, difference, hexed, lab, linear, wet_look, words
@@ -74,8 +74,8 @@ def nearest(materials: Sequence[Material], target: str, most_halves: int, whole:
     _must_go_together(materials)
     try:
         found = solve(linear(target), len(materials), lambda amounts: blended(materials, amounts), most_halves, whole)
-    except ValueError as problem:
-        raise fault("blend", *str(problem).split("; ", 1)) from None
+    except Refusal as problem:
+        raise fault("blend", problem.what, problem.right) from None
     return judge(materials, found.halves, target)
 
 

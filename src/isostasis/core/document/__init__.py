@@ -5,7 +5,7 @@
 """
 
 from .read import read
-from .resolve import resolve
+from .resolve import ResolvedScene, resolve
 from .scene import Base, Form, Lift, Patch, Room, Scene, Tint
 
-__all__ = ["Base", "Form", "Lift", "Patch", "Room", "Scene", "Tint", "read", "resolve"]
+__all__ = ["Base", "Form", "Lift", "Patch", "ResolvedScene", "Room", "Scene", "Tint", "read", "resolve"]

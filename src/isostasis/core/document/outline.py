@@ -7,6 +7,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
+from ..fault import Refusal
+
 Coordinate = Annotated[float, Field(ge=-20_000, le=20_000)]
 Point = tuple[Coordinate, Coordinate]
 
@@ -18,12 +20,12 @@ def _simple(ring: tuple[Point, ...]) -> tuple[Point, ...]:
 
     if len(set(ring)) < len(ring):
         again = next(point for index, point in enumerate(ring) if point in ring[:index])
-        raise ValueError(f"the point {again[0]:g}, {again[1]:g} stands twice; leave out the repeated one")
+        raise Refusal(f"the point {again[0]:g}, {again[1]:g} stands twice", "leave out the repeated one")
     if not LinearRing(ring).is_simple:
         spot = explain_validity(Polygon(ring)).partition("[")[2].rstrip("]").replace(" ", ", ")
-        raise ValueError(f"the outline crosses itself near {spot or 'its corners'}; put its corners in walking order")
+        raise Refusal(f"the outline crosses itself near {spot or 'its corners'}", "put its corners in walking order")
     if Polygon(ring).area < 1:
-        raise ValueError("the outline holds less than 1 mm2; give it corners that stand apart")
+        raise Refusal("the outline holds less than 1 mm2", "give it corners that stand apart")
     return ring
 
 
@@ -34,7 +36,7 @@ def _walkable(path: tuple[Point, ...]) -> tuple[Point, ...]:
     """Refuse paths that stand still, saying where."""
     for here, there in pairwise(path):
         if here == there:
-            raise ValueError(f"the path stands still at {here[0]:g}, {here[1]:g}; leave out the repeated point")
+            raise Refusal(f"the path stands still at {here[0]:g}, {here[1]:g}", "leave out the repeated point")
     return path
 
 

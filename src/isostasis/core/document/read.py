@@ -9,7 +9,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from ..fault import Fault, Faults, fault
+from ..fault import Fault, Faults, Refusal, fault
 from .scene import EDGE_MM, Form, Lift, NearArea, OnArea, RestArea, Scene, scene_model
 
 _RIGHT = {
@@ -54,13 +54,19 @@ def _path(parts: tuple[int | str, ...], data: Any, missing: bool) -> str:
     return path or "document"
 
 
-def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]]) -> Fault:
+def _sentence(error: Mapping[str, Any], data: Any, kinds: dict[str, list[str]], begin: str) -> Fault:
     """One of pydantic's errors as where, what, and what would be right."""
     kind, context = error["type"], error.get("ctx", {})
     where = _path(error["loc"], data, kind == "missing")
+    if begin:
+        where = begin if where == "document" else f"{begin}.{where}"
     if kind == "value_error":
-        what, _, right = str(context["error"]).partition("; ")
-        return Fault(where, what, right or "see docs/formats.md")
+        wrong = context["error"]
+        return (
+            Fault(where, wrong.what, wrong.right)
+            if isinstance(wrong, Refusal)
+            else Fault(where, str(wrong), "see docs/formats.md")
+        )
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         known = ", ".join(kinds["lifts" if ".lifts[" in where else "forms"])
         if where.endswith(("area", "outline")):
@@ -114,18 +120,41 @@ def read(source: str | bytes | dict[str, Any], forms: tuple[type[Form], ...], li
             "is missing" if version is None else f"document version {json.dumps(version)} is not known",
             'write "isostasis": 1',
         )
-    kinds = {
-        name: [get_args(model.model_fields["kind"].annotation)[0] for model in models]
-        for name, models in (("forms", forms), ("lifts", lifts))
-    }
+    model = scene_model(forms, lifts)
     try:
-        scene = scene_model(forms, lifts).model_validate(data)
+        scene = model.model_validate(data)
     except ValidationError as error:
-        raise Faults(_sentence(one, data, kinds) for one in error.errors(include_url=False)) from None
+        raise faults_of(error, data, model) from None
+    check(scene)
+    return scene
+
+
+def faults_of(error: ValidationError, data: Any, model: type[Scene], where: str = "") -> Faults:
+    """What pydantic found wrong with `data` as plain sentences; their paths begin with `where`."""
+    kinds = {"forms": _kinds(model.model_fields["forms"]), "lifts": []}
+    patch = get_args(model.model_fields["patches"].annotation)[0]
+    kinds["lifts"] = _kinds(patch.model_fields["lifts"])
+    return Faults(_sentence(one, data, kinds, where) for one in error.errors(include_url=False))
+
+
+def _kinds(field: Any) -> list[str]:
+    """The kinds that a list of forms or lifts may hold."""
+    found: list[str] = []
+    waiting = [field.annotation]
+    while waiting:
+        one = waiting.pop(0)
+        if isinstance(one, type) and issubclass(one, Form | Lift):
+            found.append(get_args(one.model_fields["kind"].annotation)[0])
+        else:
+            waiting = [*get_args(one), *waiting]
+    return found
+
+
+def check(scene: Scene) -> None:
+    """Refuse what no single field shows: ids used twice, names that lead nowhere. Raises Faults with every fault."""
     faults = list(_inconsistencies(scene))
     if faults:
         raise Faults(faults)
-    return scene
 
 
 def _inconsistencies(scene: Scene) -> list[Fault]:

@@ -1,7 +1,6 @@
-"""From a scene and a catalogue to a resolved document, in which every label in use is embedded.
+"""From a scene and a catalogue to a resolved document, in which everything that a plan depends on is written out.
 
-`plan` takes nothing else, so a screen and a command line that start from the same resolved
-document cannot differ.
+`plan` takes nothing else, so a screen and a command line that start from the same resolved document cannot differ.
 """
 
 from __future__ import annotations
@@ -9,9 +8,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from difflib import get_close_matches
 
-from ..catalogue import Bench, Catalogue, Material, Mix
+from ..catalogue import Bench, Catalogue, Material, Mix, Rules
 from ..fault import Fault, Faults
 from .scene import Scene
+
+
+class ResolvedScene(Scene):
+    """A scene with grid, bench, rules in force and every label in use written out."""
+
+    grid_mm: float
+    bench: Bench
+    rules: Rules
 
 
 def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
@@ -43,8 +50,9 @@ def _missing(where: str, kind: str, name: str, known: Iterable[str]) -> Fault:
     return Fault(where, f"there is no {kind} '{name}'", right)
 
 
-def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> Scene:
-    """`scene` with grid, bench and all labels in use written out; its own entries win over the catalogue's.
+def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> ResolvedScene:
+    """`scene` with grid, bench, rules and labels written out: its own entries, all of them, and those of the catalogue
+    that it uses; its own win.
 
     `bench` are the user's own things, taken where the document gives none. Raises Faults for
     names that lead nowhere, with the nearest name.
@@ -52,7 +60,7 @@ def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> S
     materials = {**catalogue.materials, **{entry.id: entry for entry in scene.materials}}
     mixes = {**catalogue.mixes, **{entry.id: entry for entry in scene.mixes}}
     faults: list[Fault] = []
-    used_materials: dict[str, Material] = {}
+    used_materials: dict[str, Material] = {entry.id: entry for entry in scene.materials}
     used_mixes: dict[str, Mix] = {}
 
     def use(where: str, kind: str, name: str) -> None:
@@ -72,12 +80,17 @@ def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> S
 
     for where, kind, name in _named(scene):
         use(where, kind, name)
+    for entry in scene.mixes:
+        use("mixes", "mix", entry.id)
     if faults:
         raise Faults(faults)
-    return scene.model_copy(
-        update={
+    fields = {name: getattr(scene, name) for name in type(scene).model_fields}
+    return ResolvedScene.model_construct(
+        **{
+            **fields,
             "grid_mm": scene.cell_mm,
             "bench": scene.bench or bench or Bench(),
+            "rules": scene.rules or catalogue.rules,
             "materials": tuple(used_materials[name] for name in sorted(used_materials)),
             "mixes": tuple(used_mixes[name] for name in sorted(used_mixes)),
         }

@@ -8,20 +8,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
-from functools import lru_cache, reduce
+from functools import cache, reduce
 from itertools import pairwise
 from operator import or_
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Discriminator, Field, Tag, create_model, model_validator
 
-from ..catalogue import Bench, Entry, Material, Mix
+from ..catalogue import Bench, Entry, Material, Mix, Rules
 from ..catalogue.model import Id, Positive
-from ..fault import Faults
+from ..fault import Faults, Refusal
 from ..hours import parse_hours
 from .outline import Path, Point, Ring, disc
 
-MOST_CELLS = 4_000_000
+MAX_CELLS = 4_000_000
 LONGEST_MM = 20_000
 EDGE_MM = 0.25  # an outline may stand out of the base so far: round bases are drawn with corners
 SHORT_MM = 300  # under this a cell is 2 mm by default, 5 mm otherwise
@@ -35,9 +35,9 @@ RoomC = Annotated[float, Field(ge=-10, le=50)]
 def _humidity(value: float) -> float:
     """Refuse a relative humidity over 1: 40 was written where 0.40 was meant."""
     if 1 < value <= 100:
-        raise ValueError(f"a humidity of {value:g} is above 1; {value:g} percent is written {value / 100:g}")
+        raise Refusal(f"a humidity of {value:g} is above 1", f"{value:g} percent is written {value / 100:g}")
     if not 0 <= value <= 1:
-        raise ValueError(f"a humidity of {value:g} is outside 0 to 1; half damp is written 0.5")
+        raise Refusal(f"a humidity of {value:g} is outside 0 to 1", "half damp is written 0.5")
     return value
 
 
@@ -64,9 +64,9 @@ class Room(Entry):
     def _sound(self) -> Room:
         times = [reading.at for reading in self.series]
         if len({time.tzinfo is None for time in times}) > 1:
-            raise ValueError("some times of the series have a zone and some have none; write all with or all without")
+            raise Refusal("some times of the series have a zone and some have none", "write all with or all without")
         if any(later <= earlier for earlier, later in pairwise(times)):
-            raise ValueError("the times of the series do not rise; list its readings from first to last")
+            raise Refusal("the times of the series do not rise", "list its readings from first to last")
         return self
 
     def since(self, moment: datetime) -> Room:
@@ -99,7 +99,7 @@ class Workplace(Entry):
             try:
                 parse_hours(self.hours)
             except Faults as faults:
-                raise ValueError(f"{faults.faults[0].what}; {faults.faults[0].right}") from None
+                raise Refusal(faults.faults[0].what, faults.faults[0].right) from None
         return self
 
 
@@ -162,14 +162,14 @@ class Base(Entry):
     @model_validator(mode="after")
     def _fits(self) -> Base:
         if isinstance(self.outline, Disc) and self.outline.disc_mm > min(self.width_mm, self.depth_mm):
-            raise ValueError(
-                f"a disc of {self.outline.disc_mm:g} mm does not fit into {self.width_mm:g} x {self.depth_mm:g} mm; "
-                "make the base's width and depth at least as large"
+            raise Refusal(
+                f"a disc of {self.outline.disc_mm:g} mm does not fit into {self.width_mm:g} x {self.depth_mm:g} mm",
+                "make the base's width and depth at least as large",
             )
         if self.joints_x_mm and not all(0 < x < self.width_mm for x in self.joints_x_mm):
-            raise ValueError(f"a joint lies outside the board; x must be between 0 and {self.width_mm:g}")
+            raise Refusal("a joint lies outside the board", f"x must be between 0 and {self.width_mm:g}")
         if self.joints_y_mm and not all(0 < y < self.depth_mm for y in self.joints_y_mm):
-            raise ValueError(f"a joint lies outside the board; y must be between 0 and {self.depth_mm:g}")
+            raise Refusal("a joint lies outside the board", f"y must be between 0 and {self.depth_mm:g}")
         return self
 
 
@@ -226,18 +226,25 @@ class Lift(Entry):
     kind: str
     after: tuple[Id, ...] = ()
     place: Id | None = None  # where it is laid and hardens; None: at the bench, in the scene's room
-    # Whether it is liquid that finds its own level: other patches see it only from their own pours on.
-    levels_itself: ClassVar[bool] = False
-    # Whether one bowl may serve several patches that get this mix at the same time.
-    shares_batches: ClassVar[bool] = False
-    # Which fields name a material or a mix, so that every label in use can be found.
-    names_material: ClassVar[tuple[str, ...]] = ("material",)
-    names_mix: ClassVar[tuple[str, ...]] = ("mix",)
+    # What every kind says of itself; none of it has a default, so that no kind can forget it.
+    levels_itself: ClassVar[bool]  # liquid that finds its own level: other patches see it only from their own pours on
+    raises_ground: ClassVar[bool]  # whether it has a thickness of its own
+    shares_batches: ClassVar[bool]  # whether one bowl may serve several patches that get this mix at the same time
+    dries_as_bed: ClassVar[bool]  # whether glue or resin above it must wait until it is dry through
+    wants_dry_bed: ClassVar[bool]  # whether it must not meet such a bed in its own lay-up while that is wet
+    names_material: ClassVar[tuple[str, ...]]  # fields that name a material, so that every label in use is found
+    names_mix: ClassVar[tuple[str, ...]]
 
     @property
     def title(self) -> str:
         """What people call it: its id in words."""
         return self.id.replace("-", " ").capitalize()
+
+    @property
+    def short_title(self) -> str:
+        """Its title where its patch stands beside it: without the first word, which names the patch."""
+        words = self.title.split()
+        return " ".join(words[1:] or words).lower()
 
 
 class OutlineArea(Entry):
@@ -318,9 +325,9 @@ class Place(Entry):
     @model_validator(mode="after")
     def _one_way(self) -> Place:
         if (self.outline is None) == (self.path is None):
-            raise ValueError("it needs an outline, or a path with its width; give just one of them")
+            raise Refusal("it needs an outline, or a path with its width", "give just one of them")
         if (self.path is None) != (self.width_mm is None):
-            raise ValueError("a path has a width and an outline has none; mend width_mm")
+            raise Refusal("a path has a width and an outline has none", "mend width_mm")
         return self
 
 
@@ -360,6 +367,7 @@ class Scene(Entry):
     places: tuple[Workplace, ...] = ()
     gates: tuple[Gate, ...] = ()
     bench: Bench | None = None
+    rules: Rules | None = None
     mixes: tuple[Mix, ...] = ()
     materials: tuple[Material, ...] = ()
 
@@ -372,16 +380,16 @@ class Scene(Entry):
     def _cells(self) -> Scene:
         width, depth, cell = self.base.width_mm, self.base.depth_mm, self.cell_mm
         cells = (width / cell) * (depth / cell)
-        if cells > MOST_CELLS:
-            fits = (width * depth / MOST_CELLS) ** 0.5
-            raise ValueError(
-                f"a board of {width:g} x {depth:g} mm at {cell:g} mm has {cells:,.0f} cells, more than {MOST_CELLS:,}; "
-                f"a grid_mm of {-(-fits // 0.5) * 0.5:g} or more would do"
+        if cells > MAX_CELLS:
+            fits = (width * depth / MAX_CELLS) ** 0.5
+            raise Refusal(
+                f"a board of {width:g} x {depth:g} mm at {cell:g} mm has {cells:,.0f} cells, more than {MAX_CELLS:,}",
+                f"a grid_mm of {-(-fits // 0.5) * 0.5:g} or more would do",
             )
         if min(width, depth) < 4 * cell:
-            raise ValueError(
-                f"a board of {width:g} x {depth:g} mm has fewer than 4 cells of {cell:g} mm a side; "
-                f"a grid_mm of {min(width, depth) / 12:.2g} would do"
+            raise Refusal(
+                f"a board of {width:g} x {depth:g} mm has fewer than 4 cells of {cell:g} mm a side",
+                f"a grid_mm of {min(width, depth) / 12:.2g} would do",
             )
         return self
 
@@ -401,7 +409,7 @@ class Scene(Entry):
         return next(lift for lift in self.patch_of(lift_id).lifts if lift.id == lift_id)
 
 
-@lru_cache(maxsize=8)
+@cache
 def scene_model(forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) -> type[Scene]:
     """The scene's model with just these kinds of forms and lifts."""
 

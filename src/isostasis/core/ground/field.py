@@ -124,27 +124,6 @@ def shape_in(
     return Shaped(form, volume_ml, area_mm2, edge_mm, ground.after_in(here, part, form.made_of))
 
 
-@cached_stage
-def shaped(form: Form, ground: Ground, where: str) -> Shaped:
-    """One form's step of the fold. Raises Faults with the form's path in the document."""
-    from .forms import shape_of
-
-    return shape_of(form)(form, ground, where)
-
-
-def bare_ground(base: Base, cell_mm: float, forms: tuple[Form, ...]) -> tuple[Ground, tuple[Shaped, ...]]:
-    """The fold over all forms that wait for no lift, in their order: the ground before any lift, and what each did."""
-    ground = empty_ground(base, cell_mm)
-    done = []
-    for index, form in enumerate(forms):
-        if form.off or form.after:
-            continue
-        step = shaped(form, ground, f"forms[{index}]")
-        done.append(step)
-        ground = step.ground
-    return ground, tuple(done)
-
-
 def tilted(ground: Ground, base: Base) -> Array:
     """Heights (ny, nx) as a spirit level sees them: the board's slope added, about the base's centre."""
     east, north = base.tilt_mm_per_m

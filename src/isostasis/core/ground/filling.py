@@ -123,7 +123,7 @@ def pools_at_level(ground: Ground, z: Array, level: float) -> list[Pool]:
     return pools
 
 
-def held(ground: Ground, z: Array, base: Base) -> Array:
+def spill_levels(ground: Ground, z: Array, base: Base) -> Array:
     """The level (ny, nx) up to which liquid can stand on each cell before some of it leaves the base: z itself
     where nothing can stand, inf where dams hold any level. By greyscale reconstruction (Vincent, 1993)."""
     from skimage.morphology import reconstruction
@@ -143,7 +143,7 @@ def held(ground: Ground, z: Array, base: Base) -> Array:
 def brim(ground: Ground, z: Array, base: Base, levels: Array, cell: tuple[int, int]) -> Overrun | None:
     """Where and at what level liquid standing at `cell` first leaves the base; None if dams hold any level.
 
-    `levels` is `held` of the same ground.
+    `levels` is `spill_levels` of the same ground.
     """
     level = float(levels[cell])
     if level == np.inf:

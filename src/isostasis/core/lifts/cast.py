@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil
+from typing import ClassVar
 
-from ..document.scene import Scene
+from ..document import ResolvedScene
 from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Shaped
@@ -15,8 +16,9 @@ from ..hardening.drying import READY_SHARE, hours_to_share
 from ..hardening.setting import WORKING_SHARE, set_minutes
 from ..mixing.batches import Batches, split
 from ..mixing.parts import water_ratio, wet
-from .amount import measured_out
-from .site import Hours, Ingredient, Labels, Window, span
+from .amounts import measured_out
+from .estimate import Hours, Ingredient, Window, span
+from .labels import Labels
 
 DEMOULD_SETS = 2.0  # a piece comes out of its mould at so many times the set; craft estimate
 FILL_MIN = 2.0  # hands-on minutes to fill, tap and strike off one mould, craft estimate
@@ -26,6 +28,21 @@ FILL_MIN = 2.0  # hands-on minutes to fill, tap and strike off one mould, craft 
 class CastPlan:
     """Pieces for one copy of the scene. `rounds`: how often each mould is filled, for all copies. In `hours`, from
     filling the last mould: `next` is when it comes out of the mould, `full` when it is dry through."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "pieces",
+        "rounds",
+        "volume_ml",
+        "mix_ml",
+        "mass_g",
+        "ingredients",
+        "thickness_mm",
+        "bedding_ml",
+        "weight_g",
+        "hours",
+        "windows",
+        "look_for",
+    )  # what machines read
 
     pieces: Figure
     rounds: Figure
@@ -39,17 +56,16 @@ class CastPlan:
     hours: Hours
     windows: tuple[Window, ...]
     look_for: tuple[str, ...]
-    _batches: tuple[Batches, ...] = ()
-    _minutes: tuple[float, ...] = ()
-    _hazards: frozenset[str] = frozenset()
+    batches: tuple[Batches, ...] = ()
+    minutes: tuple[float, ...] = ()
+    hazards: frozenset[str] = frozenset()
 
 
-def cast(scene: Scene, one: Shaped, labels: Labels) -> CastPlan:
+def cast(scene: ResolvedScene, one: Shaped, labels: Labels) -> CastPlan:
     """Figures of a casting's pieces. Raises Faults for a mix that does not set."""
     form = one.form
     assert isinstance(form, Casting)
     mix, climate, bench = labels.mixes[form.mix], Climate.of(scene.room_of(form.place)), scene.bench
-    assert bench is not None
     if mix.sets is None:
         raise fault(
             f"forms[{scene.forms.index(form)}].mix", f"'{mix.id}' does not set, so it cannot be cast", "name a plaster"
@@ -114,7 +130,7 @@ def cast(scene: Scene, one: Shaped, labels: Labels) -> CastPlan:
             *((Window("seal or paint the pieces", dry_h, None),) if dry_h is not None else ()),
         ),
         look_for=("turn out a piece and tap its back: loose powder means that it set too thin",),
-        _batches=batches,
-        _minutes=tuple(5 + 6 * batch.count + FILL_MIN * count for batch, count in zip(batches, filled, strict=True)),
-        _hazards=labels.hazards(mix),
+        batches=batches,
+        minutes=tuple(5 + 6 * batch.count + FILL_MIN * count for batch, count in zip(batches, filled, strict=True)),
+        hazards=labels.hazards(mix),
     )  # fmt: skip

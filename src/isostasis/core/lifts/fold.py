@@ -10,11 +10,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..document.scene import Lift, Patch, Scene
-from ..ground.field import Ground, Shaped, bare_ground, empty_ground, shaped
+from ..document import ResolvedScene
+from ..document.scene import Lift, Patch
+from ..ground.field import Ground, Shaped, empty_ground
+from ..ground.forms import bare_ground, shaped
 from ..hardening.climate import Climate
-from . import module_of
-from .site import Cover, Labels, Site, owned
+from ..stages import cached_stage
+from .areas import Cover, owned
+from .beds import OpenLayer
+from .drinking import open_layers
+from .kinds import kind_of
+from .labels import Labels
+from .site import Site
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +54,8 @@ class Build:
         return found
 
 
-def build(scene: Scene, until: str | None = None) -> Build:
+@cached_stage
+def build(scene: ResolvedScene, until: str | None = None) -> Build:
     """Fold the ground through all forms and lifts of a resolved scene, in build order.
 
     Forms that wait for a lift come right after it, on the ground that it leaves. With `until`, the ground after that
@@ -61,16 +69,27 @@ def build(scene: Scene, until: str | None = None) -> Build:
     done = list(forms)
     porous: set[str] = set()
 
+    def first_pour(patch: Patch) -> int:
+        return next((place for place, lift in enumerate(patch.lifts) if lift.levels_itself), len(patch.lifts))
+
     def site(patch: Patch, index: int, lift: Lift, ground: Ground) -> Site:
         place = patch.lifts.index(lift)
         above = patch.lifts[place + 1] if place + 1 < len(patch.lifts) else None
         where = f"patches[{index}].lifts[{place}]"
+        beds = {one.id: open_under(one, patch, lift) for one in scene.patches if one.id in porous}
         below = stages[patch.lifts[place - 1].id].site if place else None
-        return Site(scene, patch, lift, where, ground, by_patch, frozenset(porous), climates[lift.place], above, below)
+        return Site(
+            scene, patch, lift, where, ground, by_patch, frozenset(porous), beds, climates[lift.place], above, below
+        )
+
+    def open_under(bed: Patch, patch: Patch, lift: Lift) -> tuple[OpenLayer, ...]:
+        """What a patch leaves open to a pour: all below the pour in its own patch, all before the first in others."""
+        under = bed.lifts[: bed.lifts.index(lift)] if bed is patch else bed.lifts[: first_pour(bed)]
+        return open_layers(under, labels) if lift.levels_itself else ()
 
     def put(here: Site) -> Ground:
         lift = here.lift
-        after: Ground = here.ground if lift.id == until else module_of(lift).lay(lift, here)
+        after: Ground = here.ground if lift.id == until else kind_of(lift).lay(lift, here)
         mix = labels.mix_of(lift)
         if mix.family in ("skin", "texture"):
             porous.add(here.patch.id)
@@ -88,9 +107,6 @@ def build(scene: Scene, until: str | None = None) -> Build:
                     done.append(step)
                 ground = step.ground
         return ground
-
-    def first_pour(patch: Patch) -> int:
-        return next((place for place, lift in enumerate(patch.lifts) if lift.levels_itself), len(patch.lifts))
 
     ground = bare
     for index, patch in enumerate(scene.patches):

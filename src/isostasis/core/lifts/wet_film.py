@@ -6,7 +6,8 @@ from ..document.scene import Lift
 from ..figure import Figure, Term
 from ..hardening.climate import Climate, evaporation
 from ..hardening.drying import CRITICAL_SHARE, READY_SHARE, hours_to_share
-from .site import Labels, span
+from .estimate import span
+from .labels import Labels
 
 
 def follows_dry(above: Lift | None, labels: Labels) -> bool:
@@ -29,11 +30,11 @@ def drying_hours(
         Term("depth", depth_mm, "mm"),
         Term("diffusivity", f"{diffusivity:.0e} m²/s", "", "label"),
     )  # fmt: skip
-    law = "drying in two periods: at the room's rate while the face is wet, then ever slower from within"
+    formula = "drying in two periods: at the room's rate while the face is wet, then ever slower from within"
     # Rooms and films differ: a quarter to either side is what careful records show.
     return span(
         value,
-        law,
+        formula,
         *working,
         low=None if value is None else value * 0.75,
         high=None if value is None else value * 1.25,

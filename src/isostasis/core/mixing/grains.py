@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..catalogue import Material, Mix
+from ..fault import Refusal
 
 VOIDS, GRAIN_MM, REACH_MM = 0.45, 0.5, 4.0  # where a label gives none
 FINES_SHARE = 0.2  # of the volume: from here on the finest ingredient says how deep binder reaches, craft estimate
@@ -95,5 +96,5 @@ def sack_for(need_g: float, yields: Mapping[str, float], mesh: str) -> float:
     """
     share = yields.get(mesh, 0.0)
     if need_g < 0 or not 0 < share <= 1:
-        raise ValueError(f"nothing is known of what passes {mesh}; sieve a cup of it, and weigh both")
+        raise Refusal(f"nothing is known of what passes {mesh}", "sieve a cup of it, and weigh both")
     return need_g / share

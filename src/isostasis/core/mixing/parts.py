@@ -34,7 +34,7 @@ def mass_shares(parts: tuple[float, ...], densities: tuple[float, ...]) -> tuple
 
 
 @dataclass(frozen=True, slots=True)
-class Wet:
+class WetMix:
     """One measure of a mix as its parts say: masses g per ingredient, what they occupy wet in ml, free water g."""
 
     masses: tuple[float, ...]
@@ -63,7 +63,7 @@ class Wet:
         return max(self.density - self.free_water_g_per_ml, 0.0)
 
 
-def wet(mix: Mix, materials: Mapping[str, Material]) -> Wet:
+def wet(mix: Mix, materials: Mapping[str, Material]) -> WetMix:
     """The mix's own parts once wet: sum(m / particle density) x (1 + air); free water is the water, and what is no
     solid in glues and paints, less what plaster binds. A dry blend to be strewn stays as loose as it is scooped."""
     masses, volume, water, plaster = [], 0.0, 0.0, 0.0
@@ -79,7 +79,7 @@ def wet(mix: Mix, materials: Mapping[str, Material]) -> Wet:
             water += mass
         elif material.dries and material.dries.solids is not None:
             water += mass * (1 - material.dries.solids)
-    return Wet(tuple(masses), volume * (1 + mix.air), max(0.0, water - BOUND_WATER * plaster), plaster / sum(masses))
+    return WetMix(tuple(masses), volume * (1 + mix.air), max(0.0, water - BOUND_WATER * plaster), plaster / sum(masses))
 
 
 def water_ratio(mix: Mix, materials: Mapping[str, Material]) -> float:

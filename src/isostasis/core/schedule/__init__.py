@@ -10,23 +10,23 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
 from math import ceil
-from typing import Any
+from typing import Any, ClassVar
 
-from ..figure import plain
+from ..figure import to_jsonable
 from ..plan import Step
 from .greedy import next_ready
-from .jobs import Asked, Job, Laid, StepsAt, lay
+from .jobs import Job, JobTable, ScheduleRequest, StepsAt, build_jobs
 from .marks import Marks, factor
 from .slack import chain, latest_starts
-from .solve import Found, Tell, solve
+from .solve import OnProgress, Solution, Stop, Stopped, never, solve
 from .why import missed_windows, spoken
 
 __all__ = [
-    "EFFORT", "Asked", "Job", "Laid", "Marks", "Schedule", "StepsAt", "Timed", "factor", "greedy_finish", "lay",
-    "schedule",
+    "EFFORT", "Job", "JobTable", "Marks", "Schedule", "ScheduleRequest", "StepsAt", "Stopped", "Timed", "build_jobs",
+    "factor", "greedy_finish", "schedule",
 ]  # fmt: skip
 
-MOST_DAYS = 400
+MAX_DAYS = 400
 EFFORT = 20.0  # of CP-SAT's deterministic time, about seconds
 
 
@@ -34,32 +34,24 @@ EFFORT = 20.0  # of CP-SAT's deterministic time, about seconds
 class Timed:
     """When a step starts and ends, and when its wait is over; `window_to`: the latest that its window lets it start.
 
-    `state` is planned, begun, done, skipped or gate; `latest`: how late it may start with the finish kept.
+    `state` is planned, begun, done, skipped or gate; `latest`: how late it may start with the finish kept. `title`,
+    `lift`, `scene` and `step` are those of its step, `step` its id in its own scene.
     """
+
+    JSON: ClassVar[tuple[str, ...]] = ("id", "start", "end", "ready", "window_to")  # what machines read
 
     id: str
     start: str
     end: str
     ready: str
     window_to: str | None = None
-    _state: str = "planned"
-    _latest: str | None = None
-    _decides: bool = False
-
-    @property
-    def state(self) -> str:
-        """planned, begun, done, skipped or gate."""
-        return self._state
-
-    @property
-    def latest(self) -> str | None:
-        """How late it may start, the others keeping their order, with the finish kept."""
-        return self._latest
-
-    @property
-    def decides(self) -> bool:
-        """Whether it is one of those that the finish waits for."""
-        return self._decides
+    state: str = "planned"
+    latest: str | None = None
+    decides: bool = False
+    title: str = ""
+    lift: str | None = None
+    scene: str = ""
+    step: str = ""
 
     @property
     def slack_min(self) -> int:
@@ -73,8 +65,10 @@ class Timed:
 class Schedule:
     """`status` optimal, feasible (then `bound` says what might still be reached) or infeasible (then `why`).
 
-    `why` may also tell what was taken for granted. `hands_min`: minutes of work that are still to be done.
+    `why` may also on_progress what was taken for granted. `hands_min`: minutes of work that are still to be done.
     """
+
+    JSON: ClassVar[tuple[str, ...]] = ("status", "finish", "bound", "sessions", "steps", "why")  # what machines read
 
     status: str
     finish: str | None
@@ -82,16 +76,11 @@ class Schedule:
     sessions: int
     steps: tuple[Timed, ...]
     why: tuple[str, ...] | None = None
-    _hands_min: int = 0
-
-    @property
-    def hands_min(self) -> int:
-        """Minutes of work that are still to be done."""
-        return self._hands_min
+    hands_min: int = 0
 
     def as_json(self) -> dict[str, Any]:
         """As docs/formats.md has it."""
-        data: dict[str, Any] = {"status": self.status, "finish": self.finish, "bound": self.bound, **plain(self)}
+        data: dict[str, Any] = {"status": self.status, "finish": self.finish, "bound": self.bound, **to_jsonable(self)}
         return data
 
     def kept(self) -> dict[str, Any]:
@@ -106,10 +95,15 @@ class Schedule:
 
 
 def schedule(
-    steps: Sequence[Step] | StepsAt, asked: Asked, effort: float = EFFORT, tell: Tell | None = None
+    steps: Sequence[Step] | StepsAt,
+    asked: ScheduleRequest,
+    effort: float = EFFORT,
+    on_progress: OnProgress | None = None,
+    stop: Stop = never,
 ) -> Schedule:
     """Times for all steps from `asked.start` on; `steps` may depend on the moment at which they would run. A plan that
-    cannot be kept is told why, in words. `tell` hears of every better finish."""
+    cannot be kept is told why, in words. `on_progress` hears of every better finish. Raises Stopped soon after
+    `stop` says so."""
     start = asked.start.replace(second=0, microsecond=0)
     start += timedelta(minutes=1) if start < asked.start else timedelta()
     asked = replace(asked, start=start)
@@ -125,7 +119,7 @@ def schedule(
     never = [step.do for step in open_steps if step.wait_h is None]
     if never:
         return _refused(f"{never[0]}: it never dries or cures in this room; warm it, dry it or air it")
-    longest = max((to - begin for begin, to in asked.sessions(MOST_DAYS // 4)), default=0)
+    longest = max((to - begin for begin, to in asked.sessions(MAX_DAYS // 4)), default=0)
     long = [step for step in open_steps if ceil(step.hands_on_min) > longest and step.id not in asked.marks.started]
     if long:
         return _refused(
@@ -133,19 +127,19 @@ def schedule(
             f"{spoken(longest)}; a session of {spoken(ceil(long[0].hands_on_min))} would free it"
         )
     if asked.due:
-        return _due(steps_at, asked, effort, tell)
+        return _due(steps_at, asked, effort, on_progress, stop)
     found, days = None, 14
-    while found is None and days <= MOST_DAYS:
-        laid = lay(steps_at, asked, days)
-        found = solve(laid, asked, effort, tell)
+    while found is None and days <= MAX_DAYS:
+        laid = build_jobs(steps_at, asked, days)
+        found = solve(laid, asked, effort, on_progress, stop=stop)
         if found is None and any(window for job in laid.jobs for window in job.windows):
             # A longer horizon only helps where nothing fits; a window that cannot be kept shows in a loose solution.
-            loose = solve(laid, asked, effort, loose=True)
+            loose = solve(laid, asked, effort, loose=True, stop=stop)
             if loose is not None and loose.late and days > 28:
                 break
         days *= 2
     if found is None:
-        return _refused(*notes, *laid.notes, *missed_windows(steps_at, asked, min(days, MOST_DAYS // 4), effort))
+        return _refused(*notes, *laid.notes, *missed_windows(steps_at, asked, min(days, MAX_DAYS // 4), effort, stop))
     made = _made(laid, found, asked, (*notes, *laid.notes))
     due = None if asked.deadline is None else asked.minutes(asked.deadline) - ceil(asked.buffer_h * 60)
     if due is not None and due < found.finish:
@@ -153,29 +147,31 @@ def schedule(
     return made
 
 
-def _due(steps_at: StepsAt, asked: Asked, effort: float, tell: Tell | None) -> Schedule:
+def _due(
+    steps_at: StepsAt, asked: ScheduleRequest, effort: float, on_progress: OnProgress | None, stop: Stop
+) -> Schedule:
     """With a date for each scene: kept where that can be, or else as if there were none, and told which are late."""
     for days in (28, 112):
-        laid = lay(steps_at, asked, days)
-        found = solve(laid, asked, effort, tell)
+        laid = build_jobs(steps_at, asked, days)
+        found = solve(laid, asked, effort, on_progress, stop=stop)
         if found is not None:
             return _made(laid, found, asked, laid.notes)
-    made = schedule(steps_at, replace(asked, due={}), effort, tell)
+    made = schedule(steps_at, replace(asked, due={}), effort, on_progress, stop)
     late = []
     for slug, at in asked.due.items():
-        ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in made.steps if one.id.startswith(slug)]
+        ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in made.steps if one.scene == slug]
         if ends and max(ends) > asked.minutes(at):
             over = spoken(max(ends) - asked.minutes(at))
-            late.append(f"{slug.rstrip('/')} is ready {over} after the date it is wanted; not all dates can be kept")
+            late.append(f"{slug} is ready {over} after the date it is wanted; not all dates can be kept")
     return replace(made, status="infeasible", why=(*late, *(made.why or ())))
 
 
-def greedy_finish(steps: Sequence[Step] | StepsAt, asked: Asked) -> datetime | None:
+def greedy_finish(steps: Sequence[Step] | StepsAt, asked: ScheduleRequest) -> datetime | None:
     """When all is ready if whatever can be started first is started first, in the order of the plan; None where that
     misses a window."""
     steps_at: StepsAt = steps if callable(steps) else lambda _: steps
-    for days in (28, 112, MOST_DAYS):
-        laid = lay(steps_at, asked, days)
+    for days in (28, 112, MAX_DAYS):
+        laid = build_jobs(steps_at, asked, days)
         found = next_ready(laid, float)
         if found:
             ends = [found[0][number] + job.takes + job.wait(found[1][number]) for number, job in enumerate(laid.jobs)]
@@ -187,7 +183,7 @@ def _refused(*why: str) -> Schedule:
     return Schedule("infeasible", None, None, 0, (), why)
 
 
-def _state(job: Job, asked: Asked) -> str:
+def _state(job: Job, asked: ScheduleRequest) -> str:
     if job.step.gate:
         return "gate"
     for state, known in (
@@ -198,7 +194,7 @@ def _state(job: Job, asked: Asked) -> str:
     return "planned"
 
 
-def _made(laid: Laid, found: Found, asked: Asked, notes: tuple[str, ...]) -> Schedule:
+def _made(laid: JobTable, found: Solution, asked: ScheduleRequest, notes: tuple[str, ...]) -> Schedule:
     latest = latest_starts(laid, found, asked, found.finish)
     deciding = set(chain(laid, found))
     timed, jobs = [], laid.jobs
@@ -219,6 +215,10 @@ def _made(laid: Laid, found: Found, asked: Asked, notes: tuple[str, ...]) -> Sch
                 _state(job, asked),
                 asked.iso(latest[number]) if job.fixed is None else None,
                 number in deciding,
+                job.step.title,
+                job.step.lift,
+                job.step.scene,
+                job.step.own_id,
             )
         )
     apart = tuple(
@@ -236,7 +236,7 @@ def _made(laid: Laid, found: Found, asked: Asked, notes: tuple[str, ...]) -> Sch
     )
 
 
-def _too_late(laid: Laid, found: Found, asked: Asked, due: int) -> list[str]:
+def _too_late(laid: JobTable, found: Solution, asked: ScheduleRequest, due: int) -> list[str]:
     """Why a date is missed: by how much, and the longest waits in the chain that decides."""
     finish, late = asked.moment(found.finish), spoken(found.finish - due)
     before = f" less {asked.buffer_h:g} h to spare" if asked.buffer_h else ""

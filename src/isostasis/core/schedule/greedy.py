@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..hours import Span
-from .jobs import Job, Laid
+from .jobs import Job, JobTable
 
 Key = Callable[[int], float]
 
@@ -33,7 +33,7 @@ def tails(jobs: list[Job]) -> list[int]:
     return [tail(number) for number in range(len(jobs))]
 
 
-def next_ready(laid: Laid, key: Key) -> tuple[list[int], list[int]] | None:
+def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
     """(start, session) of every job, or None where a window is missed on the way. Of what could start at the same
     minute, that with the smallest `key` comes first. Sets up and cleans up between messes are not looked at."""
     jobs = laid.jobs

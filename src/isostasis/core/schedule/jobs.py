@@ -16,11 +16,11 @@ SpansOf = Callable[[datetime, int], list[Span]]
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class ScheduleRequest:
     """What a schedule is asked for.
 
-    From when (with a zone), within which hours, by when, with how many hours to spare; by when those steps are `due`
-    whose ids begin so, where several scenes are scheduled together; steps pinned to the session of a moment, not before
+    From when (with a zone), within which hours, by when, with how many hours to spare; by when the scenes of
+    these slugs are `due`, where several are scheduled together; steps pinned to the session of a moment, not before
     it; what was marked; when one can work in which place; how many cups there are, and the minutes to set up for messy
     work and to clean up after it, once a session and mess; sessions beyond the bench hours.
     """
@@ -115,7 +115,7 @@ class Job:
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
+class JobTable:
     """Jobs over sessions, and what is to be said about them that no time says."""
 
     jobs: list[Job]
@@ -127,7 +127,7 @@ def _minutes_up(hours: float) -> int:
     return ceil(hours * 60 - 1e-9)
 
 
-def _fixed(step: Step, asked: Asked) -> tuple[int, int, datetime] | None:
+def _fixed(step: Step, asked: ScheduleRequest) -> tuple[int, int, datetime] | None:
     """(start, minutes it took or takes, when its wait began) of what is no longer to be planned."""
     marks = asked.marks
     if step.gate:
@@ -157,7 +157,7 @@ def _tested(step_id: str, wait_h: float, end: datetime, marks: Marks) -> float:
     return factor(wait_h, hours(marks.not_yet), hours(marks.ready))
 
 
-def lay(steps_at: StepsAt, asked: Asked, days: int) -> Laid:
+def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable:
     """All steps as jobs over the sessions of so many days. A step that a later room would not have keeps its own."""
     sessions = asked.sessions(days)
     base = list(steps_at(asked.start))
@@ -205,9 +205,9 @@ def lay(steps_at: StepsAt, asked: Asked, days: int) -> Laid:
         pieces = _pieces(step, takes, sessions, within.get(step.place or ""), asked)
         waits = tuple(_minutes_up(one.wait_h or 0.0) for one in seen) or (_minutes_up(step.wait_h or 0.0),)
         after = tuple(place[one] for one in step.after)
-        due = next((asked.minutes(at) for slug, at in asked.due.items() if step.id.startswith(slug)), None)
+        due = asked.minutes(asked.due[step.scene]) if step.scene in asked.due else None
         jobs.append(Job(step, takes, waits, after, tuple(windows), pieces, due=due))
-    return Laid(jobs, sessions, tuple(notes))
+    return JobTable(jobs, sessions, tuple(notes))
 
 
 def _span_of(known: Mapping[str, Step], step: Step, number: int) -> tuple[int, int | None]:
@@ -218,7 +218,7 @@ def _span_of(known: Mapping[str, Step], step: Step, number: int) -> tuple[int, i
 
 
 def _pieces(
-    step: Step, takes: int, sessions: list[Span], within: list[list[Span]] | None, asked: Asked
+    step: Step, takes: int, sessions: list[Span], within: list[list[Span]] | None, asked: ScheduleRequest
 ) -> tuple[Piece, ...]:
     """Where a step could start: in any session that is long enough, in its place's hours, in its pin's session; a pin
     that is over holds it no more."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from .jobs import Asked, Laid
-from .solve import Found
+from .jobs import JobTable, ScheduleRequest
+from .solve import Solution
 
 
-def latest_starts(laid: Laid, found: Found, asked: Asked, limit: int) -> list[int]:
+def latest_starts(laid: JobTable, found: Solution, asked: ScheduleRequest, limit: int) -> list[int]:
     """The latest minute at which each job can start if all is to be ready by `limit`: from the last to the first, each
     as late as its hours, what waits for it, its windows and the pair of hands in this order let it. Never earlier than
     planned."""
@@ -43,7 +43,7 @@ def latest_starts(laid: Laid, found: Found, asked: Asked, limit: int) -> list[in
     return latest
 
 
-def chain(laid: Laid, found: Found) -> list[int]:
+def chain(laid: JobTable, found: Solution) -> list[int]:
     """The jobs that decide the finish: from the last to be ready back to the first, each waited for by the next."""
     jobs = laid.jobs
     ready = [

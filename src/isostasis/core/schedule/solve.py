@@ -4,20 +4,59 @@ the same times."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from math import ceil
+from threading import Event, Thread
 from typing import Any
 
 from .greedy import next_ready, tails
-from .jobs import Asked, Job, Laid
+from .jobs import Job, JobTable, ScheduleRequest
 
 SEED = 7
-Tell = Callable[[int, int], None]  # minutes of the best finish so far, and of its bound
+OnProgress = Callable[[int, int], None]
+Stop = Callable[[], bool]
+WATCH_S = (
+    0.05  # how often a search looks whether it is still wanted  # minutes of the best finish so far, and of its bound
+)
+
+
+class Stopped(Exception):  # noqa: N818 - reads as what it is
+    """Whoever asked wants no answer any more."""
+
+
+def never() -> bool:
+    """Go on to the end."""
+    return False
+
+
+@contextmanager
+def _watched(solver: Any, stop: Stop) -> Iterator[None]:
+    """While this holds, a search ends soon after `stop` says so. Raises Stopped then."""
+    if stop is never:
+        yield
+        return
+    over = Event()
+
+    def watch() -> None:
+        while not over.wait(WATCH_S):
+            if stop():
+                solver.stop_search()
+
+    thread = Thread(target=watch, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join()
+    if stop():
+        raise Stopped
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class Solution:
     """Starts and sessions of all jobs, the finish and its bound in minutes, whether they meet; `late`: minutes by which
     each window (job, number of its window) is missed, where windows were let go; `apart`: jobs that could have shared a
     bowl, too far apart for it."""
@@ -36,9 +75,17 @@ class Found:
         return len({session for session in self.sessions if session >= 0})
 
 
-def solve(laid: Laid, asked: Asked, effort: float, tell: Tell | None = None, loose: bool = False) -> Found | None:
+def solve(
+    laid: JobTable,
+    asked: ScheduleRequest,
+    effort: float,
+    on_progress: OnProgress | None = None,
+    loose: bool = False,
+    stop: Stop = never,
+) -> Solution | None:
     """The earliest finish, then the fewest sessions, then the fewest sessions with a mess in them. None where nothing
-    fits. `loose`: windows may be missed, as little as can be, and that comes before the finish."""
+    fits. `loose`: windows may be missed, as little as can be, and that comes before the finish. Raises Stopped soon
+    after `stop` says so."""
     from ortools.sat.python import cp_model
 
     laid = laid if loose else _pruned(laid, asked)
@@ -113,13 +160,14 @@ def solve(laid: Laid, asked: Asked, effort: float, tell: Tell | None = None, loo
         model.minimize(sum(late.values()) * 10 + finish)
     else:
         model.minimize(finish)
-    status = solver.solve(model, _listener(tell) if tell and not loose else None)
+    with _watched(solver, stop):
+        status = solver.solve(model, _listener(on_progress) if on_progress and not loose else None)
     if status == cp_model.UNKNOWN and hint and not loose and not messes and asked.cups is None:
         # Time was too short for the solver: what the next-ready rule finds holds, and so does the bound.
         ends = [hint[0][number] + job.takes + job.wait(hint[1][number]) for number, job in enumerate(jobs)]
         bound = max(0, ceil(solver.best_objective_bound - 1e-6), max(earliest_ends(laid), default=0))
         last = max(ends, default=0)
-        return Found(*hint, last, min(bound, last), bound >= last, {})
+        return Solution(*hint, last, min(bound, last), bound >= last, {})
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None
 
@@ -144,14 +192,16 @@ def solve(laid: Laid, asked: Asked, effort: float, tell: Tell | None = None, loo
         model.clear_hints()  # type: ignore[no-untyped-call]
         _hinted(model, jobs, holds, starts, result)
         solver.parameters.max_deterministic_time = effort / 4
-        if solver.solve(model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        with _watched(solver, stop):
+            fewer = solver.solve(model)
+        if fewer in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             result = taken()
     apart = tuple(
         (first, second)
         for first, second, minutes, _ in split
         if not 0 <= result[0][second] - result[0][first] - jobs[first].takes <= minutes
     )
-    return Found(*result, best, bound, optimal, missed, apart)
+    return Solution(*result, best, bound, optimal, missed, apart)
 
 
 def _constant(one: Any) -> int:
@@ -172,7 +222,7 @@ def _hinted(model: Any, jobs: list[Job], holds: Any, starts: list[Any], hint: tu
                 model.add_hint(there, piece.first <= at <= piece.last)
 
 
-def _earliest(laid: Laid) -> Callable[[int], int]:
+def _earliest(laid: JobTable) -> Callable[[int], int]:
     """For each job the first minute at which it could start, hands left aside."""
     jobs = laid.jobs
     least: dict[int, int] = {}
@@ -194,13 +244,13 @@ def _earliest(laid: Laid) -> Callable[[int], int]:
     return earliest
 
 
-def earliest_ends(laid: Laid) -> list[int]:
+def earliest_ends(laid: JobTable) -> list[int]:
     """For each job the first minute at which its wait could be over, hands left aside: bounds of the finish."""
     earliest = _earliest(laid)
     return [earliest(number) + job.takes + min(job.waits) for number, job in enumerate(laid.jobs)]
 
 
-def _pruned(laid: Laid, asked: Asked) -> Laid:
+def _pruned(laid: JobTable, asked: ScheduleRequest) -> JobTable:
     """Without pieces that are too early for what a job waits for, or too late for the next-ready rule's finish."""
     jobs, earliest = laid.jobs, _earliest(laid)
     upper = None
@@ -219,7 +269,7 @@ def _pruned(laid: Laid, asked: Asked) -> Laid:
             if piece.last >= earliest(number) and (latest is None or piece.first <= latest)
         )
         out.append(replace(job, pieces=pieces))
-    return Laid(out, laid.sessions, laid.notes)
+    return JobTable(out, laid.sessions, laid.notes)
 
 
 def _split_bowls(model: Any, jobs: list[Job], starts: list[Any]) -> list[tuple[int, int, int, Any]]:
@@ -251,7 +301,7 @@ def _used(model: Any, holds: list[list[tuple[int, Any]]], count: int) -> list[An
 
 
 def _messes(
-    model: Any, jobs: list[Job], holds: Any, starts: list[Any], spans: list[Any], laid: Laid, asked: Asked
+    model: Any, jobs: list[Job], holds: Any, starts: list[Any], spans: list[Any], laid: JobTable, asked: ScheduleRequest
 ) -> list[Any]:
     """A boolean for each mess in each session; with set-up before it and clean-up after it where they take time."""
     found = []
@@ -283,7 +333,7 @@ def _messes(
     return found
 
 
-def _cups(model: Any, jobs: list[Job], starts: list[Any], holds: Any, asked: Asked) -> None:
+def _cups(model: Any, jobs: list[Job], starts: list[Any], holds: Any, asked: ScheduleRequest) -> None:
     """No more cups in use than there are; one is free again once what is in it has hardened."""
     if asked.cups is None:
         return
@@ -302,11 +352,11 @@ def _cups(model: Any, jobs: list[Job], starts: list[Any], holds: Any, asked: Ask
     model.add_cumulative(spans, [1] * len(spans), max(asked.cups, 1))
 
 
-def _listener(tell: Tell) -> Any:
+def _listener(on_progress: OnProgress) -> Any:
     from ortools.sat.python import cp_model
 
     class Listener(cp_model.CpSolverSolutionCallback):
         def on_solution_callback(self) -> None:
-            tell(round(self.objective_value), ceil(self.best_objective_bound - 1e-6))
+            on_progress(round(self.objective_value), ceil(self.best_objective_bound - 1e-6))
 
     return Listener()

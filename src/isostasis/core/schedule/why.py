@@ -6,8 +6,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..units import duration
-from .jobs import Asked, StepsAt, lay
-from .solve import solve
+from .jobs import ScheduleRequest, StepsAt, build_jobs
+from .solve import Stop, never, solve
 
 
 def spoken(minutes: int) -> str:
@@ -15,10 +15,12 @@ def spoken(minutes: int) -> str:
     return " ".join(duration(minutes / 60))
 
 
-def missed_windows(steps_at: StepsAt, asked: Asked, days: int, effort: float) -> list[str]:
+def missed_windows(
+    steps_at: StepsAt, asked: ScheduleRequest, days: int, effort: float, stop: Stop = never
+) -> list[str]:
     """What stands in the way where no schedule fits: pins, steps without any session, or the windows that must be
     missed, each with a session that would free it (tried, not guessed)."""
-    laid = lay(steps_at, asked, days)
+    laid = build_jobs(steps_at, asked, days)
     if not laid.sessions:
         return ["there are no bench hours within the next months; write some under bench hours"]
     said = []
@@ -27,7 +29,7 @@ def missed_windows(steps_at: StepsAt, asked: Asked, days: int, effort: float) ->
             said.append(_nowhere(job.step.id, job.step.do, job.step.place, job.takes, asked))
     if said:
         return said
-    loose = solve(laid, asked, effort, loose=True)
+    loose = solve(laid, asked, effort, loose=True, stop=stop)
     if loose is None:
         if asked.pins:
             return ["what it waits for is not ready by then; drop it later, or let it go where it fits"]
@@ -46,7 +48,7 @@ def missed_windows(steps_at: StepsAt, asked: Asked, days: int, effort: float) ->
             f"leave it {spoken(late)} late"
         )
         wanted = replace(asked, extra=(*asked.extra, (opens, asked.moment(end + (last or 0) + job.takes))))
-        freed = solve(lay(steps_at, wanted, days), wanted, effort)
+        freed = solve(build_jobs(steps_at, wanted, days), wanted, effort, stop=stop)
         if freed is not None:
             text += (
                 f"; {spoken(job.takes)} at the bench between {opens:%a %d %b %H:%M} and {closes:%H:%M} would free it"
@@ -57,7 +59,7 @@ def missed_windows(steps_at: StepsAt, asked: Asked, days: int, effort: float) ->
     return said or ["its windows cannot all be kept in your bench hours; longer sessions would free them"]
 
 
-def _nowhere(step_id: str, do: str, place: str | None, takes: int, asked: Asked) -> str:
+def _nowhere(step_id: str, do: str, place: str | None, takes: int, asked: ScheduleRequest) -> str:
     """A step that fits into no session at all."""
     if (pin := asked.pins.get(step_id)) is not None:
         local = asked.moment(asked.minutes(pin))

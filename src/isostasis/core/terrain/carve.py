@@ -2,25 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from math import cos, radians
+from typing import ClassVar
 
 import numpy as np
 
 from ..catalogue import Mix
-from ..document.scene import Scene
+from ..document import ResolvedScene
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.offset import carved_to_slope, fill_to_slope
 from ..ground.raster import Array, Mask
 from ..hardening.climate import Climate
 from ..hardening.drying import READY_SHARE
+from ..lifts.alternative import cost_of
+from ..lifts.areas import line_of, share_of
 from ..lifts.fold import Build
-from ..lifts.site import Labels, line_of, share_of
+from ..lifts.labels import Labels
 from ..lifts.wet_film import drying_hours
 from ..mixing.batches import to_mix
-from ..mixing.parts import amounts, wet
+from ..mixing.parts import wet
 from ..stages import cached_stage
 
 CARVE_MM2_PER_MIN = 3000.0
@@ -30,6 +32,20 @@ LEAST_ML = 0.2
 @dataclass(frozen=True, slots=True)
 class Flight:
     """One flight of steps and both ways of making it a slope. Costs are None where a price is not known."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "name",
+        "outline",
+        "slope_deg",
+        "fill_ml",
+        "fill_mix_ml",
+        "fill_h",
+        "fill_cost",
+        "carve_ml",
+        "carve_h",
+        "carve_min",
+        "carve_cost",
+    )  # what machines read
 
     name: str
     outline: tuple[tuple[float, float], ...]
@@ -44,29 +60,6 @@ class Flight:
     carve_cost: Figure | None
 
 
-def cost_of(mix: Mix, volume_ml: float, labels: Labels, scene: Scene) -> Figure | None:
-    """Money for so many ml of a mix; None where the user has not priced all of it (water is free)."""
-    assert scene.bench is not None
-    made = amounts(mix, labels.materials, volume_ml, (), scene.bench.drop_ml)
-    return priced(((part.material, part.volume_ml, part.mass_g) for part in made), labels, scene)
-
-
-def priced(parts: Iterable[tuple[str, float, float]], labels: Labels, scene: Scene) -> Figure | None:
-    """Money for so much of each (material, ml, g); None where the user has not priced all of it (water is free)."""
-    assert scene.bench is not None
-    terms = []
-    for name, volume_ml, mass_g in parts:
-        material = labels.materials[name]
-        if material.family == "water":
-            continue
-        each = scene.bench.price_each(name)
-        if each is None:
-            return None
-        amount = mass_g if material.sold_by == "g" else volume_ml
-        terms.append(Term(material.name, amount * each, "money", f"{amount:.4g} {material.sold_by} at your price"))
-    return Figure(sum(float(term.value) for term in terms), "money", "sum over its ingredients", tuple(terms))
-
-
 @cached_stage
 def _slopes(ground: Ground, open_to: bytes, slope_deg: float) -> tuple[Array, Array]:
     """What filling adds and what carving takes (ny, nx) in mm, on the cells that are open to either."""
@@ -78,7 +71,7 @@ def _slopes(ground: Ground, open_to: bytes, slope_deg: float) -> tuple[Array, Ar
     return filled, carved
 
 
-def _stepped(scene: Scene, ground: Ground) -> Mask:
+def _stepped(scene: ResolvedScene, ground: Ground) -> Mask:
     """Where sheets make steps: all of the base but what other forms have shaped."""
     mask = ground.on_base.copy()
     for form in scene.forms:
@@ -124,7 +117,7 @@ def _flights(filled: Array, carved: Array, cell_area: float) -> list[Mask]:
     return sorted(flights, key=lambda part: -float(filled[part].sum()))
 
 
-def _name(scene: Scene, region: Mask, ground: Ground) -> str:
+def _name(scene: ResolvedScene, region: Mask, ground: Ground) -> str:
     """The sheets whose edges make the flight."""
     from shapely import Polygon, points
 
@@ -142,12 +135,11 @@ def _name(scene: Scene, region: Mask, ground: Ground) -> str:
     return named[0] if len(named) == 1 else f"{named[0]} to {named[-1]}"
 
 
-def flights(scene: Scene, built: Build, labels: Labels, slope_deg: float, mix: Mix) -> dict[str, Flight]:
+def flights(scene: ResolvedScene, built: Build, labels: Labels, slope_deg: float, mix: Mix) -> dict[str, Flight]:
     """Every flight of steps on the bare forms and both ways to a slope of `slope_deg`, filled with `mix`.
 
     Source: docs/science.md, ground. Carving goes at 30 cm2 of face a minute (craft estimate).
     """
-    assert scene.bench is not None
     ground = built.bare
     filled, carved = _slopes(ground, _stepped(scene, ground).tobytes(), slope_deg)
     climate, mixture = Climate.of(scene.room), wet(mix, labels.materials)

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
 from ..catalogue import Material
-from ..document.scene import Scene
+from ..document import ResolvedScene
 from ..figure import Figure, Term
 from ..ground.raster import Array, covered
+from ..lifts.areas import line_of
 from ..lifts.fold import Build
-from ..lifts.site import Labels, line_of
+from ..lifts.labels import Labels
 from ..stages import cached_stage
 
 KERF_MM = 3.0  # what a knife or a hot wire wanders and takes
@@ -27,6 +28,8 @@ TURNS = (0, 90, 180, 270)
 class Placed:
     """One piece on a panel: its outline there in mm from the panel's corner."""
 
+    JSON: ClassVar[tuple[str, ...]] = ("name", "outline")  # what machines read
+
     name: str
     outline: tuple[tuple[float, float], ...]
 
@@ -35,6 +38,8 @@ class Placed:
 class Panel:
     """One panel with what is cut from it, and its largest offcut as a ring (none when all is used)."""
 
+    JSON: ClassVar[tuple[str, ...]] = ("pieces", "offcut")  # what machines read
+
     pieces: tuple[Placed, ...]
     offcut: tuple[tuple[float, float], ...]
 
@@ -42,6 +47,19 @@ class Panel:
 @dataclass(frozen=True, slots=True)
 class FoamList:
     """All panels of one material: how many, how many the area alone would ask for, what is left over."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "material",
+        "name",
+        "panel_mm",
+        "panels",
+        "count",
+        "bound",
+        "used_mm2",
+        "offcut_mm2",
+        "cost",
+        "notes",
+    )  # what machines read
 
     material: str
     name: str
@@ -177,7 +195,7 @@ def _panel(pieces: tuple[Placed, ...], panel_mm: tuple[float, float]) -> Panel:
     return Panel(pieces, tuple((round(x, 1), round(y, 1)) for x, y in list(largest.exterior.coords)[:-1]))
 
 
-def _rings(scene: Scene, form: Any) -> Any:
+def _rings(scene: ResolvedScene, form: Any) -> Any:
     """The form's outline as a polygon."""
     from shapely import LineString, Polygon
 
@@ -188,7 +206,7 @@ def _rings(scene: Scene, form: Any) -> Any:
 
 
 def _piece_list(
-    scene: Scene, built: Build, material: Material, panel: tuple[float, float]
+    scene: ResolvedScene, built: Build, material: Material, panel: tuple[float, float]
 ) -> tuple[list[tuple[str, Any]], list[str]]:
     joints = tuple(("x", at) for at in scene.base.joints_x_mm) + tuple(("y", at) for at in scene.base.joints_y_mm)
     pieces: list[tuple[str, Any]] = []
@@ -218,10 +236,9 @@ def _piece_list(
     return pieces, notes
 
 
-def foam_lists(scene: Scene, built: Build) -> dict[str, FoamList]:
+def foam_lists(scene: ResolvedScene, built: Build) -> dict[str, FoamList]:
     """A list for each material of sheets and ramps; ramps are counted as blocks of their greatest height."""
     labels = Labels.of(scene)
-    assert scene.bench is not None
     found = {}
     names = dict.fromkeys(one.form.made_of or "" for one in built.forms if one.form.kind in ("sheet", "ramp"))
     for name in names:

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from ..fault import fault
 from ..figure import Figure, Term
 
-MOST_RISERS = 8
+MAX_RISERS = 8
 NEAR_MM = 0.05  # heights closer than this are one height
-MOST_ANSWERS = 6
+MAX_ANSWERS = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +83,7 @@ def solve(
     # A wedge is no block of foam: it climbs no more than a riser that goes at least twice into the height.
     wedge_most = max((one for one in risers_mm if 2 * one <= height_mm), default=thinnest)
     answers = []
-    for stack in _stacks(height_mm, stock, MOST_RISERS):
+    for stack in _stacks(height_mm, stock, MAX_RISERS):
         left = height_mm - sum(stack)
         if left <= NEAR_MM:
             answers.append(_incline(height_mm, grade, stack, (), 0.0))
@@ -99,11 +99,11 @@ def solve(
     if not answers:
         raise fault(
             "height",
-            f"{MOST_RISERS} risers of your stock do not reach {height_mm:.4g} mm",
+            f"{MAX_RISERS} risers of your stock do not reach {height_mm:.4g} mm",
             "write thicker risers under my things, or climb it in two inclines",
         )
     answers.sort(key=lambda one: (one.effort, one.left_over_mm.number, one.cut_mm.number))
-    return tuple(answers[:MOST_ANSWERS])
+    return tuple(answers[:MAX_ANSWERS])
 
 
 def _incline(height: float, grade: float, stack: tuple[float, ...], shims: tuple[float, ...], wedge: float) -> Incline:

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 
-from ..document.scene import Lift, Scene
+from ..document import ResolvedScene
+from ..document.scene import Lift
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.raster import Array
 from ..hardening.setting import set_minutes
+from ..lifts.areas import line_of
 from ..lifts.fold import Build
-from ..lifts.site import Labels, line_of
+from ..lifts.labels import Labels
 from ..mixing.parts import water_ratio
 
 MARGIN_MM = 10.0  # of a separator above the wet skin, to pull it by
@@ -23,6 +25,8 @@ MARGIN_MM = 10.0  # of a separator above the wet skin, to pull it by
 class Separator:
     """What stands in a joint while one lift is wet: length along the ground, height, and when it comes out (hours
     after the lift is laid)."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("lift", "length_mm", "height_mm", "from_h", "to_h")  # what machines read
 
     lift: str
     length_mm: Figure
@@ -34,6 +38,15 @@ class Separator:
 @dataclass(frozen=True, slots=True)
 class Joint:
     """One joint: which axis it crosses, where, how far the two sides differ, and what crosses it."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "axis",
+        "at_mm",
+        "mismatch_mm",
+        "length_mm",
+        "separators",
+        "cut_forms",
+    )  # what machines read
 
     axis: Literal["x", "y"]
     at_mm: float
@@ -48,7 +61,7 @@ class Joint:
         return f"joint at {self.axis} {self.at_mm:g}"
 
 
-def joint_lines(scene: Scene) -> list[tuple[Literal["x", "y"], float]]:
+def joint_lines(scene: ResolvedScene) -> list[tuple[Literal["x", "y"], float]]:
     """Every joint of the base: axis and place in mm."""
     base = scene.base
     return [("x", at) for at in base.joints_x_mm] + [("y", at) for at in base.joints_y_mm]
@@ -94,7 +107,7 @@ def _draped(z: Array, cell_mm: float, wanted: Array) -> float:
     return float(wanted.sum() * cell_mm + (steps * np.minimum(wanted[:-1], wanted[1:])).sum())
 
 
-def crossing(scene: Scene, built: Build, axis: str, at: float) -> list[Lift]:
+def crossing(scene: ResolvedScene, built: Build, axis: str, at: float) -> list[Lift]:
     """Shells and skins that set and lie across a joint: a separator stands in it while they are wet."""
     labels = Labels.of(scene)
     found = []
@@ -106,7 +119,7 @@ def crossing(scene: Scene, built: Build, axis: str, at: float) -> list[Lift]:
     return found
 
 
-def separator(scene: Scene, built: Build, lift: Lift, axis: str, at: float) -> Separator:
+def separator(scene: ResolvedScene, built: Build, lift: Lift, axis: str, at: float) -> Separator:
     """The separator for one skin in one joint. It comes out between once and twice the set (craft estimate)."""
     labels, stage = Labels.of(scene), built.stages[lift.id]
     mix, ground = labels.mix_of(lift), stage.site.ground
@@ -132,7 +145,7 @@ def separator(scene: Scene, built: Build, lift: Lift, axis: str, at: float) -> S
     )  # fmt: skip
 
 
-def joints(scene: Scene, built: Build) -> dict[str, Joint]:
+def joints(scene: ResolvedScene, built: Build) -> dict[str, Joint]:
     """Every joint of the scene, on the bare forms; by `x570` or `y215`."""
     found = {}
     for axis, at in joint_lines(scene):

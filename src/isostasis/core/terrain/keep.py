@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import atan, degrees
+from typing import ClassVar
 
 import numpy as np
 
-from ..document.scene import Flat, Lift, Patch, Protect, Scene
+from ..document import ResolvedScene
+from ..document.scene import Flat, Lift, Patch, Protect
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.raster import Array, Mask, band, edge_length
+from ..lifts.areas import line_of, share_of
 from ..lifts.fold import Build
-from ..lifts.site import Notice, line_of, share_of
 from ..stages import cached_stage
 
 SPLASH_MM = 60.0  # how far wet work splashes, craft estimate
@@ -24,6 +26,8 @@ STANDS_LEAN_DEG, STANDS_ROCK_MM = 5.0, 0.5
 class FlatAt:
     """A flat at one stage: how far off it is at its worst, and whether that is within what it may be."""
 
+    JSON: ClassVar[tuple[str, ...]] = ("stage", "name", "off_mm", "holds")  # what machines read
+
     stage: str
     name: str
     off_mm: Figure
@@ -33,6 +37,8 @@ class FlatAt:
 @dataclass(frozen=True, slots=True)
 class FlatPlan:
     """A corridor or footprint: every stage that touches it."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("name", "stages")  # what machines read
 
     name: str
     stages: tuple[FlatAt, ...]
@@ -61,29 +67,32 @@ def off_flat(flat: Flat, ground: Ground, done: bool = True) -> Figure:
         return Figure(0.0, "mm", "no cell of the grid lies in it; make it larger or the grid finer")
     z = ground.z[mask]
     if flat.height_mm is not None and done:
-        target, law = np.full(len(z), flat.height_mm), "distance from its height"
+        target, formula = np.full(len(z), flat.height_mm), "distance from its height"
     else:
         x, y = (columns + 0.5) * ground.cell_mm, (rows + 0.5) * ground.cell_mm
         if flat.path:
             strip = band(flat.path, flat.width_mm or 1.0, ground.shape, ground.cell_mm)
             along = np.zeros(ground.shape)
             along[strip.here] = strip.along
-            known, law = np.stack([np.ones(len(z)), along[mask]], axis=1), "distance from the best even grade along it"
+            known, formula = (
+                np.stack([np.ones(len(z)), along[mask]], axis=1),
+                "distance from the best even grade along it",
+            )
         else:
-            known, law = np.stack([np.ones(len(z)), x, y], axis=1), "distance from the best plane through it"
+            known, formula = np.stack([np.ones(len(z)), x, y], axis=1), "distance from the best plane through it"
         target = known @ np.linalg.lstsq(known, z, rcond=None)[0]
     off = z - target
     worst = int(np.abs(off).argmax())
     at_x, at_y = ground.point_of(int(rows[worst]), int(columns[worst]))
     return Figure(
-        round(float(abs(off[worst])), 3), "mm", f"greatest {law}",
+        round(float(abs(off[worst])), 3), "mm", f"greatest {formula}",
         (Term("where", f"x {at_x:.0f}, y {at_y:.0f}, {'above' if off[worst] > 0 else 'below'} it"),
          Term("ground there", float(z[worst]), "mm"), Term("should be", float(target[worst]), "mm"),
          Term("may be off by", flat.flat_mm, "mm", "this scene")),
     )  # fmt: skip
 
 
-def check_flats(scene: Scene, built: Build) -> dict[str, FlatPlan]:
+def check_flats(scene: ResolvedScene, built: Build) -> dict[str, FlatPlan]:
     """Every flat against the bare forms and after every lift that changes the ground in it."""
     found = {}
     for flat in scene.flats:
@@ -102,24 +111,11 @@ def check_flats(scene: Scene, built: Build) -> dict[str, FlatPlan]:
     return found
 
 
-def flat_notices(scene: Scene, built: Build) -> dict[str, tuple[Notice, ...]]:
-    """For each lift that leaves a flat worse than it may be, what to say about it."""
-    found: dict[str, tuple[Notice, ...]] = {}
-    for plan in check_flats(scene, built).values():
-        broken = plan.broken_at
-        if broken and broken.stage != "bare":
-            where = broken.off_mm.working[0].value
-            text = (
-                f"{plan.name} is off by {broken.off_mm.number:.2g} mm after this (at {where}); "
-                f"{broken.off_mm.working[3].value:g} mm are allowed. Leave it bare there, or level it again."
-            )
-            found[broken.stage] = (*found.get(broken.stage, ()), Notice("not-flat", text))
-    return found
-
-
 @dataclass(frozen=True, slots=True)
-class Standing:
+class FootTest:
     """A figure's foot at one place: how it leans, how far its rim drops when it is pushed, and whether it stands."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("at", "lean_deg", "rock_mm", "stands")  # what machines read
 
     at: tuple[float, float]
     lean_deg: Figure
@@ -142,7 +138,7 @@ def _foot(ground: Ground, at: tuple[float, float], diameter_mm: float) -> tuple[
     return np.stack([dx[under], dy[under]], axis=1), ground.z[row, column]
 
 
-def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> Standing | None:
+def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> FootTest | None:
     """Put a rigid round foot down at a place: it comes to rest on the highest points round its middle (the facet of
     the upper hull over the middle); pushed at the rim it rocks about the edge of its support until something else
     touches. Source: statics of a rigid body on points. None where the foot would hang over the base's edge.
@@ -164,7 +160,7 @@ def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> Standi
             worst = max(worst, float((gap[out] / beyond[out]).min()) * (radius - support))
     lean = degrees(atan(float(np.hypot(plane[1], plane[2]))))
     cells = Term("cells under the foot", len(points))
-    return Standing(
+    return FootTest(
         at,
         Figure(lean, "deg", "tilt of the plane that it rests on", (Term("foot", diameter_mm, "mm"), cells)),
         Figure(worst, "mm", "how far its rim drops when it is pushed down where it has least support",
@@ -191,7 +187,7 @@ def _rest(points: Array, heights: Array) -> Array:
 
 
 @cached_stage
-def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[Standing, ...]:
+def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[FootTest, ...]:
     """The foot tried all over the board, at up to `most` places on a square lattice."""
     ny, nx = ground.shape
     width, depth = nx * ground.cell_mm, ny * ground.cell_mm
@@ -209,6 +205,8 @@ def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[S
 class ProtectPlan:
     """What is masked: area and length of tape, before which lift, and after which it is bared."""
 
+    JSON: ClassVar[tuple[str, ...]] = ("name", "area_mm2", "tape_mm", "before", "after")  # what machines read
+
     name: str
     area_mm2: Figure
     tape_mm: Figure
@@ -216,7 +214,7 @@ class ProtectPlan:
     after: str | None
 
 
-def _wet_near(scene: Scene, built: Build, thing: Protect) -> list[tuple[Patch, Lift]]:
+def _wet_near(scene: ResolvedScene, built: Build, thing: Protect) -> list[tuple[Patch, Lift]]:
     """Lifts of patches within splashing distance, in the order of the document."""
     line = line_of(thing)
     assert line is not None
@@ -246,7 +244,7 @@ def _protected(thing: Protect) -> tuple[float, float]:
     return float(strip.area), float(strip.length)
 
 
-def protections(scene: Scene, built: Build) -> dict[str, ProtectPlan]:
+def protections(scene: ResolvedScene, built: Build) -> dict[str, ProtectPlan]:
     """Everything on the protect list."""
     found = {}
     for thing in scene.protect:

@@ -4,23 +4,37 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
-from ..document.scene import Scene
+from ..document import ResolvedScene
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.forms.casting import Casting
 from ..ground.surface import cell_true_area, steepness
 from ..lifts.cast import cast
+from ..lifts.estimate import LiftPlan
 from ..lifts.fold import Build
-from ..lifts.site import Labels, LiftPlan
+from ..lifts.labels import Labels
 from ..mixing.parts import wet
 
 
 @dataclass(frozen=True, slots=True)
 class Reading:
     """One ground, read off: areas, heights above the board's top, steepest place, volume, and the weight of it all."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "plan_area_mm2",
+        "true_area_mm2",
+        "highest_mm",
+        "lowest_mm",
+        "steepest_deg",
+        "volume_ml",
+        "weight_g",
+        "leans_east_mm_per_m",
+        "leans_north_mm_per_m",
+    )  # what machines read
 
     plan_area_mm2: Figure
     true_area_mm2: Figure
@@ -44,7 +58,7 @@ def _extreme(ground: Ground, values: np.ndarray, sign: int) -> tuple[float, tupl
     return float(values[row, column]), (int(row), int(column))
 
 
-def weigh(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], finished: bool) -> Figure:
+def weigh(scene: ResolvedScene, built: Build, lifts: Mapping[str, LiftPlan], finished: bool) -> Figure:
     """Grams of board and forms, and with `finished` of every lift once its water has left."""
     labels = Labels.of(scene)
     board = labels.materials[scene.base.board]
@@ -70,7 +84,7 @@ def weigh(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], finished: b
     return Figure(sum(float(term.value) for term in terms), "g", "sum of all parts, glue not counted", tuple(terms))
 
 
-def read_ground(scene: Scene, built: Build, lifts: Mapping[str, LiftPlan], stage: str = "bare") -> Reading:
+def read_ground(scene: ResolvedScene, built: Build, lifts: Mapping[str, LiftPlan], stage: str = "bare") -> Reading:
     """The figures of the ground at a stage ("bare", "finished", or after a form or lift). Raises KeyError."""
     ground = built.at(stage)
     inside = ground.inside

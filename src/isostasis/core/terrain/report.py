@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, ClassVar
 
-from ..catalogue import Mix, shipped
-from ..document.scene import Scene
+from ..catalogue import Catalogue, Mix
+from ..document import ResolvedScene
 from ..fault import fault
-from ..figure import Figure, Term, at_path, plain
+from ..figure import Figure, Term, at_path, to_jsonable
 from ..ground.field import empty_ground
+from ..lifts.areas import overlaps
+from ..lifts.estimate import LiftPlan
 from ..lifts.fold import Build
-from ..lifts.site import Labels, LiftPlan, overlaps
+from ..lifts.labels import Labels
 from .carve import Flight, flights
 from .foam import FoamList, foam_lists
 from .joints import Joint, joints
-from .keep import FlatPlan, ProtectPlan, Standing, check_flats, protections, stand, standing_map
+from .keep import FlatPlan, FootTest, ProtectPlan, check_flats, protections, stand, standing_map
 from .reading import Reading, read_ground
 
 SLOPE_DEG = 38.0
@@ -23,7 +25,7 @@ SECTIONS = ("reading", "flights", "joints", "foam", "flats", "protect", "wobble"
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class GroundQuery:
     """What a reader can choose: the stage that is read off, the slope and compound for steps, a figure's foot and
     where it is put (None: everywhere)."""
 
@@ -38,15 +40,19 @@ class Asked:
 class Wobble:
     """A figure's foot tried all over the board, and at one place if one was asked for."""
 
+    JSON: ClassVar[tuple[str, ...]] = ("foot_mm", "stands", "here", "spots")  # what machines read
+
     foot_mm: float
     stands: Figure
-    here: Standing | None
-    spots: tuple[Standing, ...]
+    here: FootTest | None
+    spots: tuple[FootTest, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Overlap:
     """Ground that two patches claim; the later listed owns it."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("owner", "loser", "area_mm2")  # what machines read
 
     owner: str
     loser: str
@@ -56,6 +62,17 @@ class Overlap:
 @dataclass(frozen=True, slots=True)
 class Report:
     """The report; a section that was not asked for is empty."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "reading",
+        "flights",
+        "joints",
+        "foam",
+        "flats",
+        "protect",
+        "wobble",
+        "overlaps",
+    )  # what machines read
 
     reading: Reading | None = None
     flights: dict[str, Flight] | None = None
@@ -75,31 +92,32 @@ class Report:
 
     def as_json(self) -> dict[str, Any]:
         """For machines: figures are their values."""
-        data: dict[str, Any] = plain(self)
+        data: dict[str, Any] = to_jsonable(self)
         return data
 
 
-def labels_for(scene: Scene, mix: Mix) -> Labels:
+def labels_for(scene: ResolvedScene, mix: Mix, catalogue: Catalogue) -> Labels:
     """The scene's labels, with those of a mix that it may not use yet."""
-    labels, known = Labels.of(scene), shipped()
+    labels = Labels.of(scene)
     extra = {
-        part.material: known.materials[part.material] for part in mix.ingredients if part.material in known.materials
+        part.material: catalogue.materials[part.material]
+        for part in mix.ingredients
+        if part.material in catalogue.materials
     }
     return Labels({**extra, **labels.materials}, labels.mixes)
 
 
-def compound(scene: Scene, name: str) -> Mix:
+def compound(scene: ResolvedScene, name: str, catalogue: Catalogue) -> Mix:
     """The mix of that id, the scene's own or the catalogue's. Raises Faults."""
-    found = Labels.of(scene).mixes.get(name) or shipped().mixes.get(name)
+    found = Labels.of(scene).mixes.get(name) or catalogue.mixes.get(name)
     if found is None or found.family != "skin":
-        known = sorted(mix.id for mix in shipped().mixes.values() if mix.family == "skin")
+        known = sorted(mix.id for mix in catalogue.mixes.values() if mix.family == "skin")
         raise fault("mix", f"there is no compound '{name}'", f"one of {', '.join(known)}")
     return found
 
 
-def wobble(scene: Scene, built: Build, asked: Asked) -> Wobble:
+def wobble(scene: ResolvedScene, built: Build, asked: GroundQuery) -> Wobble:
     """The foot all over the ground of a stage. Raises Faults for a foot that fits nowhere."""
-    assert scene.bench is not None
     foot = asked.foot_mm or scene.bench.figure_mm
     ground = built.at(asked.stage)
     spots = standing_map(ground, foot)
@@ -110,25 +128,30 @@ def wobble(scene: Scene, built: Build, asked: Asked) -> Wobble:
             f"between {4 * ground.cell_mm:g} mm and the base",
         )
     share = sum(spot.stands for spot in spots) / len(spots)
-    law = "places where it leans at most 5° and its rim drops at most 0.5 mm / places tried"
+    formula = "places where it leans at most 5° and its rim drops at most 0.5 mm / places tried"
     terms = (Term("places tried", len(spots)), Term("foot", foot, "mm"))
     return Wobble(
-        foot, Figure(share * 100, "%", law, terms), stand(ground, asked.at, foot) if asked.at else None, spots
+        foot, Figure(share * 100, "%", formula, terms), stand(ground, asked.at, foot) if asked.at else None, spots
     )
 
 
 def report(
-    scene: Scene, built: Build, lifts: dict[str, LiftPlan], asked: Asked, sections: tuple[str, ...] = SECTIONS
+    scene: ResolvedScene,
+    built: Build,
+    lifts: dict[str, LiftPlan],
+    asked: GroundQuery,
+    catalogue: Catalogue,
+    sections: tuple[str, ...] = SECTIONS,
 ) -> Report:
     """The sections asked for, of a resolved scene that has been built. Raises Faults, KeyError for an unknown stage."""
     found = Report()
     if "reading" in sections:
         found = replace(found, reading=read_ground(scene, built, lifts, asked.stage))
     if "flights" in sections:
-        mix = compound(scene, asked.mix)
+        mix = compound(scene, asked.mix, catalogue)
         if not 0 < asked.slope_deg < 90:
             raise fault("slope", f"{asked.slope_deg:g}° is no slope", "between 1 and 89 degrees, such as 38")
-        found = replace(found, flights=flights(scene, built, labels_for(scene, mix), asked.slope_deg, mix))
+        found = replace(found, flights=flights(scene, built, labels_for(scene, mix, catalogue), asked.slope_deg, mix))
     if "joints" in sections:
         found = replace(found, joints=joints(scene, built))
     if "foam" in sections:

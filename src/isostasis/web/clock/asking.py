@@ -8,18 +8,28 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from flask import current_app
+from sqlalchemy.orm import Session
 
-from ...core.forecast import JOINT
 from ...core.hours import BenchHours, parse_hours
-from ...core.schedule import Asked, Marks, Schedule
-from ...solver import Asking, Solver
-from ...solver.question import asked_of, digest, question
-from ...store import Database, clock, scenes, settings, work
+from ...core.schedule import Marks, Schedule, ScheduleRequest
+from ...core.schedule.forecast import joined
+from ...core.schedule.requests import ClockRequest
+from ...solver import Solver, SolverJob
+from ...solver.question import SolverQuestion, question, request_of
+from ...store import Database, clock, logbook, scenes, settings
 from ...store.tables import ForecastRow
-from ..frame.opened import database, now
+from ..shared.scenes import database, now
 
 PIN = "pin"  # what a question is about, if a step was dropped
 HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00"  # until the user writes their own
+
+
+@dataclass(frozen=True)
+class Pin:
+    """A step that was dropped at a moment; None: let go again."""
+
+    step: str
+    at: datetime | None
 
 
 @dataclass(frozen=True)
@@ -28,35 +38,34 @@ class Clock:
     solver is at."""
 
     slug: str
-    question: dict[str, Any]
-    digest: str
+    question: SolverQuestion
     forecast: ForecastRow | None
     made: Schedule | None
-    asking: Asking | None
+    asking: SolverJob | None
     token: str
     together: list[str]
     zone: ZoneInfo
     hours: BenchHours
     hours_text: str
-    asked: Asked
+    asked: ScheduleRequest
     wanted: datetime | None
     spare_h: float
 
     @property
     def many(self) -> bool:
         """Whether other scenes are scheduled with this one."""
-        return len(self.question["scenes"]) > 1
+        return len(self.question.scenes) > 1
 
     def id_of(self, step: str) -> str:
         """A step's id in the schedule."""
-        return f"{self.slug}{JOINT}{step}" if self.many else step
+        return joined(self.slug, step) if self.many else step
 
     @property
     def stale(self) -> bool:
         """Whether what is asked has changed since the forecast, or a planned step should have begun by now."""
         if self.forecast is None or self.made is None:
             return True
-        return self.forecast.question != self.digest or bool(self.missed)
+        return self.forecast.question != self.question.digest or bool(self.missed)
 
     @property
     def missed(self) -> list[str]:
@@ -101,24 +110,22 @@ def clock_of(slug: str) -> Clock:
             if any(r.slug == one for r in scenes.all_scenes(session))
         ]
         slugs = sorted(set(together)) if slug in together else [slug]
-        bench = settings.bench(session)
-        documents: dict[str, Any] = {}
+        documents: dict[str, dict[str, Any]] = {}
         marks: dict[str, Marks] = {}
-        due: dict[str, str] = {}
-        pins: dict[str, str] = {}
+        due: dict[str, datetime] = {}
+        pins: dict[str, datetime] = {}
         many = len(slugs) > 1
         for one in slugs:
             other = scenes.find(session, one)
-            documents[one] = scenes.exported(other.head, bench)
-            marks[one] = work.marks(work.events(session, other))
+            documents[one] = scenes.exported(session, other.head)
+            marks[one] = logbook.marks(logbook.events(session, other))
             kept = clock.asked_of(session, other)
             if many:
-                pins |= {f"{one}{JOINT}{step}": at for step, at in kept.get("pins", {}).items()}
-                if "deadline" in kept:
-                    by = datetime.fromisoformat(kept["deadline"]) - timedelta(hours=kept.get("buffer_h", 0.0))
-                    due[f"{one}{JOINT}"] = by.isoformat()
+                pins |= {joined(one, step): at for step, at in kept.pins.items()}
+                if kept.deadline is not None:
+                    due[one] = kept.deadline - timedelta(hours=kept.buffer_h)
         own = clock.asked_of(session, row)
-        asked = {"pins": pins} if many else own
+        asked = ClockRequest(pins=pins) if many else own
         hours = settings.get(session, "hours", HOURS)
         made = clock.latest(session, row)
         known = clock.kept_clock(session, row)
@@ -126,31 +133,28 @@ def clock_of(slug: str) -> Clock:
         with database().writing() as session:
             known = clock.clock_of(session, scenes.find(session, slug))
     put = question(documents, hours, str(zone()), asked, marks, due)
-    asked_now = asked_of({**put, "start": now().isoformat()})
+    asked_now = request_of(put.begun(now()))
     kept_schedule = Schedule.of(made.made) if made else None
-    wanted = datetime.fromisoformat(own["deadline"]).astimezone(zone()) if "deadline" in own else None
+    wanted = own.deadline.astimezone(zone()) if own.deadline is not None else None
     return Clock(
-        slug, put, digest(put), made, kept_schedule, solver().of(key_of(slug)), known.token, together, zone(),
-        parse_hours(hours), hours, asked_now, wanted, own.get("buffer_h", 0.0),
+        slug, put, made, kept_schedule, solver().of(key_of(slug)), known.token, together, zone(),
+        parse_hours(hours), hours, asked_now, wanted, own.buffer_h,
     )  # fmt: skip
 
 
-def ask(found: Clock, cause: str, pin: tuple[str, str | None] | None = None) -> None:
-    """Put the question; with `pin` (step, moment or None) as if that step were pinned there, which is kept only if a
-    schedule comes of it."""
+def ask(found: Clock, cause: str, pin: Pin | None = None) -> None:
+    """Put the question; with a `pin` as if that step were there, which is kept only if a schedule comes of it."""
     app_database, clock_now = database(), current_app.extensions["now"]
-    put = {**found.question, "start": clock_now().isoformat()}
+    put = found.question.begun(clock_now())
     if pin is not None:
-        pins = {**put["asked"].get("pins", {}), found.id_of(pin[0]): pin[1]}
-        put["asked"] = {**put["asked"], "pins": {name: at for name, at in pins.items() if at is not None}}
-    before = found.made
+        put = put.pinned(found.id_of(pin.step), pin.at)
     kept: list[int] = []
 
     def answered(made: dict[str, Any]) -> None:
-        if pin is not None and pin[1] is not None and made["finish"] is None:
+        if pin is not None and pin.at is not None and made["finish"] is None:
             return
         with app_database.writing() as session:
-            _keep(session, found, put, made, cause, pin, before, clock_now, kept)
+            kept.append(_keep(session, found, put, made, cause, pin, clock_now()))
 
     def bought(options: list[dict[str, Any]]) -> None:
         if kept:
@@ -160,18 +164,16 @@ def ask(found: Clock, cause: str, pin: tuple[str, str | None] | None = None) -> 
 
 
 def _keep(
-    session: Any, found: Clock, put: dict[str, Any], made: dict[str, Any], cause: str,
-    pin: tuple[str, str | None] | None, before: Schedule | None, clock_now: Any, kept: list[int],
-) -> None:  # fmt: skip
+    session: Session, found: Clock, put: SolverQuestion, made: dict[str, Any], cause: str, pin: Pin | None, at: datetime
+) -> int:
+    """Keep a schedule, and the pin that it was found with."""
     row = scenes.find(session, found.slug)
     if pin is not None:
-        pins = {**clock.asked_of(session, row).get("pins", {}), pin[0]: pin[1]}
-        clock.ask(session, row, pins={name: at for name, at in pins.items() if at is not None})
-    plain = {name: value for name, value in put.items() if name != "start"}
-    if made["finish"] is None and before is not None:
+        clock.ask(session, row, clock.asked_of(session, row).pinned(pin.step, pin.at))
+    if made["finish"] is None and found.made is not None:
         # The last times stand; why nothing better was found is told.
-        made = {**before.kept(), "status": "infeasible", "why": made["why"]}
-    kept.append(clock.add_forecast(session, row, digest(plain), cause, made, clock_now()).id)
+        made = {**found.made.kept(), "status": "infeasible", "why": made["why"]}
+    return clock.add_forecast(session, row, put.digest, cause, made, at).id
 
 
 def _options(app_database: Database, forecast: int, options: list[dict[str, Any]]) -> None:
@@ -181,7 +183,7 @@ def _options(app_database: Database, forecast: int, options: list[dict[str, Any]
             row.options = options
 
 
-def refusal(asking: Asking | None) -> tuple[str, ...]:
+def refusal(asking: SolverJob | None) -> tuple[str, ...]:
     """Why a step could not go where it was dropped; empty if it could, or nothing was dropped."""
     if asking is None or asking.about != PIN or asking.made is None or asking.made["finish"] is not None:
         return ()

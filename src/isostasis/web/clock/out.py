@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 from ...exchange.calendar import Entry, alarms, as_calendar, as_csv
 from ...store import clock as clocks
 from ...store import scenes
-from ..frame.opened import database
+from ..shared.scenes import database
 from .views import Page, back, blueprint, page_of
 
 

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime, timedelta
+from functools import partial
 from typing import Any
 
 from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from ...core.document import Room
+from ...core.document import Room, Scene
+from ...core.document.edit import find, set_room, written
 from ...core.fault import fault
 from ...core.hardening.climate import indoors
 from ...exchange.room_csv import read_room
 from ...standins.air import RoomProbe, SimulatedProbe, SimulatedWeather, Weather
 from ...store import settings
-from ..frame.opened import Document, database, edit, now, open_scene
+from ..shared.scenes import database, edit, now, open_scene
 from .asking import zone
 from .views import blueprint
 
@@ -98,66 +101,70 @@ def _chart(found: Room) -> dict[str, Any] | None:
     }
 
 
-def _room_in(data: Document, where: str) -> dict[str, Any]:
-    """The room of a place in the document, to be changed."""
-    if not where:
-        found: dict[str, Any] = data.setdefault("room", {})
-        return found
-    for place in data.get("places", []):
-        if place["id"] == where:
-            inside: dict[str, Any] = place.setdefault("room", {})
-            return inside
-    raise fault("place", f"'{where}' is no longer there", "reload the page; it may have been removed meanwhile")
+Series = list[dict[str, Any]]
 
 
-def _merged(old: list[dict[str, Any]], new: list[dict[str, Any]], moment: datetime) -> list[dict[str, Any]]:
+def _merged(old: Series, new: Series, moment: datetime) -> Series:
     """What was read before the new series begins, then the new one."""
     begins = datetime.fromisoformat(new[0]["at"])
     known = [(datetime.fromisoformat(one["at"]).astimezone(), one) for one in old]
     return [one for at, one in known if moment - KEPT < at < begins] + new
 
 
+def _written_lines(old: Series, moment: datetime) -> Series:
+    """A series from a file, or from the lines that were typed. Raises Faults."""
+    file = request.files.get("file")
+    text = file.read().decode("utf-8", "replace") if file else ""
+    return read_room(text or request.form.get("lines", ""))
+
+
+def _probed(old: Series, moment: datetime) -> Series:
+    """With one more reading of the probe, what was forecast after it kept."""
+    read = probe().read(moment)
+    new = {"at": moment.isoformat(), "temp_c": read.temp_c, "rh": read.rh}
+    later = [one for one in old if datetime.fromisoformat(one["at"]).astimezone() > moment]
+    return [*_merged(old, [new], moment), *later]
+
+
+def _forecast(old: Series, moment: datetime, inside: bool) -> Series:
+    """With the weather to come, outdoors or as the room follows it."""
+    coming = weather().forecast(moment, AHEAD_H)
+    values = [(one.temp_c, one.rh) for one in coming]
+    if inside:
+        read = probe().read(moment)
+        values = indoors(tuple(values), (read.temp_c, read.rh))
+    new = [
+        {"at": one.at.isoformat(), "temp_c": temp, "rh": rh}
+        for one, (temp, rh) in zip(coming, values, strict=True)
+    ]  # fmt: skip
+    return _merged(old, new, moment)
+
+
+WAYS: dict[str, tuple[str, Callable[[Series, datetime], Series]]] = {
+    "lines": ("readings as written", _written_lines),
+    "probe": ("a reading of the stand-in probe", _probed),
+    "steady": ("steady again", lambda old, moment: []),
+    "indoors": ("a forecast of the stand-in weather, indoors", partial(_forecast, inside=True)),
+    "outdoors": ("a forecast of the stand-in weather", partial(_forecast, inside=False)),
+}
+
+
 @blueprint.post("/s/<slug>/clock/room")
-def set_room(slug: str) -> Response:
+def set_series(slug: str) -> Response:
     """Take a series: from the lines, from a file, from the probe, or a forecast from the weather."""
     what, where = request.form.get("what", "lines"), request.form.get("where", "")
     moment = now().astimezone(zone()).replace(second=0, microsecond=0)
+    if what not in WAYS:
+        raise fault("room", f"“{what}” is no way to set it", f"one of {', '.join(WAYS)}")
+    words, series_of = WAYS[what]
 
-    def change(data: Document) -> None:
-        there = _room_in(data, where)
-        old = there.get("series", [])
-        if what == "steady":
-            there.pop("series", None)
-            return
-        if what == "lines":
-            file = request.files.get("file")
-            text = file.read().decode("utf-8", "replace") if file else ""
-            there["series"] = read_room(text or request.form.get("lines", ""))
-        elif what == "probe":
-            read = probe().read(moment)
-            new = {"at": moment.isoformat(), "temp_c": read.temp_c, "rh": read.rh}
-            later = [one for one in old if datetime.fromisoformat(one["at"]).astimezone() > moment]
-            there["series"] = [*_merged(old, [new], moment), *later]
-        else:
-            coming = weather().forecast(moment, AHEAD_H)
-            if what == "indoors":
-                read = probe().read(moment)
-                values = indoors(tuple((one.temp_c, one.rh) for one in coming), (read.temp_c, read.rh))
-            else:
-                values = [(one.temp_c, one.rh) for one in coming]
-            new_series = [
-                {"at": one.at.isoformat(), "temp_c": temp, "rh": rh}
-                for one, (temp, rh) in zip(coming, values, strict=True)
-            ]
-            there["series"] = _merged(old, new_series, moment)
-        first = there["series"][-1] if what == "lines" else there["series"][0]
-        there.setdefault("temp_c", first["temp_c"])
-        there.setdefault("rh", first["rh"])
+    def change(scene: Scene) -> Scene:
+        room = find(scene, "places", where).room if where else scene.room
+        data = written(room)
+        series = series_of(data.pop("series", []), moment)
+        if series:
+            first = series[-1] if what == "lines" else series[0]
+            data = {"temp_c": first["temp_c"], "rh": first["rh"], **data, "series": series}
+        return set_room(scene, data, where or None)
 
-    words = {
-        "lines": "readings as written", "probe": "a reading of the stand-in probe", "steady": "steady again",
-        "indoors": "a forecast of the stand-in weather, indoors", "outdoors": "a forecast of the stand-in weather",
-    }  # fmt: skip
-    if what not in words:
-        raise fault("room", f"“{what}” is no way to set it", f"one of {', '.join(words)}")
-    return edit(slug, f"Room: {words[what]}", change, url_for("clock.room", slug=slug, where=where or None))
+    return edit(slug, f"Room: {words}", change, url_for("clock.room", slug=slug, where=where or None))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
@@ -10,14 +10,12 @@ from ...core.document.scene import Scene
 from ...core.hours import BenchHours
 from ...core.plan import Plan, Step
 from ...core.schedule import Schedule, Timed
-from ..frame.wet_line import lift_words
+from ..layup.kinds import page_of_kind
 
 WIDE, LEFT, TOP = 812.0, 112.0, 50.0
 LANES = 580.0  # px for all lanes; one lane is at least and at most so high
 LANE_LEAST, LANE_MOST = 50.0, 92.0
 LOW = 46.0  # px a day below which a day is drawn wider than the page
-# How high a layer of a kind is drawn, px before a lane is fitted.
-HIGH = {"shell": 8.0, "skin": 13.0, "texture": 9.0, "fix": 5.0, "coat": 5.0, "pour": 13.0, "waves": 9.0}
 NIGHT = (22 * 60, 7 * 60)
 CHARACTER = 6.4  # px
 Place = Callable[[datetime], float]
@@ -27,7 +25,8 @@ Place = Callable[[datetime], float]
 class Block:
     """A layer: laid from `x`, fading until `ready`, there to the end."""
 
-    kind: str
+    hatch: str
+    tone: str
     x: float
     ready: float
     y: float
@@ -80,11 +79,13 @@ class Strata:
     px_per_hour: float
 
 
-def drawn(
+def layout_lanes(
     scene: Scene, plan: Plan, made: Schedule, hours: BenchHours, begin: datetime, end: datetime, moment: datetime,
-    deadline: datetime | None, own: str, pins: Sequence[str], degrees: Callable[[float], str],
+    deadline: datetime | None,
+    slug: str,
+    pins: Collection[str], degrees: Callable[[float], str],
 ) -> Strata:  # fmt: skip
-    """The strata from `begin` to `end`; `own` is what this scene's ids in the schedule begin with."""
+    """The strata of the scene `slug` from `begin` to `end`; `pins` are ids of the schedule."""
     days = max(1, -(-(end - begin).total_seconds() // 86_400))
     px = max(LOW, (WIDE - LEFT - 8) / days)
     wide = LEFT + px * days + 8
@@ -92,17 +93,18 @@ def drawn(
     def x(at: datetime) -> float:
         return LEFT + min(max((at - begin).total_seconds() / 86_400, 0.0), days) * px
 
-    timed = {one.id.removeprefix(own): one for one in made.steps if one.id.startswith(own)}
+    timed = {one.step: one for one in made.steps if one.scene in ("", slug)}
+    others = [one for one in made.steps if one.scene not in ("", slug)]
     rows = _rows(scene, plan, timed)
-    if own and any(not one.id.startswith(own) for one in made.steps):
+    if others:
         rows.append(("Other scenes", []))
     lanes, each = [], min(LANE_MOST, max(LANE_LEAST, LANES / max(len(rows), 1)))
     for number, (name, steps) in enumerate(rows):
         lane = Lane(name, TOP + each * (number + 1) - 8)
         if name == "Other scenes":
-            for one in made.steps:
+            for one in others:
                 at = datetime.fromisoformat(one.start)
-                if not one.id.startswith(own) and begin <= at <= end:
+                if begin <= at <= end:
                     lane.posts.append(_post(one, one.id, "", one.id, lane.base, 12.0, x, False))
         else:
             _fill(lane, plan, steps, timed, x, begin, end, pins, each)
@@ -168,11 +170,11 @@ def _fill(
     x: Place,
     begin: datetime,
     end: datetime,
-    pins: Sequence[str],
+    pins: Collection[str],
     each: float,
 ) -> None:
     """Blocks and posts of one lane, labels where there is room."""
-    heights = [HIGH.get(plan.lifts[step.lift].kind, 6.0) if step.lift else 0.0 for step in steps]
+    heights = [page_of_kind(step.kind).LANE_PX if step.lift else 0.0 for step in steps]
     fit = min(1.0, (each - 26) / max(sum(heights), 1.0))
     top, used = lane.base, -1e9
     order = sorted(zip(steps, heights, strict=True), key=lambda one: timed[one[0].id].start)
@@ -185,8 +187,10 @@ def _fill(
         if step.lift:
             top -= high
             if starts <= end:
-                kind = plan.lifts[step.lift].kind
-                lane.blocks.append(Block(kind, x(starts), max(x(ready), x(starts)), top, high, step.do))
+                page = page_of_kind(step.kind)
+                lane.blocks.append(
+                    Block(page.HATCH, page.TONE, x(starts), max(x(ready), x(starts)), top, high, step.do)
+                )
         if not begin <= starts <= end:
             continue
         words = _words(step)
@@ -196,16 +200,18 @@ def _fill(
             used = at + len(words) * CHARACTER + 6
         title = f"{step.do}: {starts:%a %d %b %H:%M}"
         reach = max(lane.base - top + 5, 14.0)
-        lane.posts.append(_post(one, step.id, label, title, lane.base, reach, x, step.id in pins))
+        lane.posts.append(_post(one, step.id, label, title, lane.base, reach, x, one.id in pins))
+
+
+ALONE = {"pull": "pull", "mask": "mask", "bare": "bare", "separator": "separator", "trial-fit": "trial"}
 
 
 def _words(step: Step) -> str:
-    """A step in a word or two."""
+    """A step in a word or two, where its lane stands beside it."""
     if step.lift:
-        number = f" {step.layer}" if step.id != step.lift else ""
-        return lift_words(step.lift) + number
+        return step.title
     if step.gate:
         return step.do
-    if step.id.endswith("-out"):
-        return "pull"
-    return step.id.partition("-")[2] if step.form else step.id.partition("-")[0]
+    if step.form:
+        return f"{step.form}-{step.course}" if step.kind == "cast" else step.form
+    return ALONE[step.kind]

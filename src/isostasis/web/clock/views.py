@@ -11,20 +11,30 @@ from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.fault import fault
-from ...core.forecast import JOINT, Next, named, now_in
 from ...core.hours import parse_hours
 from ...core.plan import Step
 from ...core.replan import changes
 from ...core.schedule import Schedule, Timed
+from ...core.schedule.forecast import NextStep, named, now_in
 from ...core.units import duration, show
 from ...store import clock as clocks
-from ...store import scenes, settings, work
-from ..frame.opened import Opened, database, go, now, numeral, open_scene, whole_of
-from .asking import Clock, ask, clock_of, key_of, refusal, solver
-from .strata import Strata, drawn
+from ...store import logbook, scenes, settings
+from ..shared.answers import hx_redirect
+from ..shared.fields import Field, parse_moment, read, read_one
+from ..shared.scenes import OpenScene, database, now, open_scene
+from .asking import Clock, Pin, ask, clock_of, key_of, refusal, solver
+from .strata import Strata, layout_lanes
 
 blueprint = Blueprint("clock", __name__)
 ZOOMS = (("all", 0), ("a week", 7), ("3 days", 3), ("a day", 1))
+DAYS = Field("days", "days", "whole", start=0)
+MINUTES = Field("minutes", "minutes that I have", "whole", optional=True, low=1, high=960)
+WANTED = (
+    Field("hours", "bench hours"),
+    Field("deadline", "the date it is wanted", "moment", optional=True),
+    Field("buffer_h", "hours to spare", "number", optional=True, low=0, high=1000),
+)
+DATE = Field("date", "date", "moment", optional=True)
 
 
 @dataclass(frozen=True)
@@ -66,7 +76,7 @@ class Row:
 class Page:
     """A scene with its clock, and the rows of its schedule in the order of their times."""
 
-    opened: Opened
+    opened: OpenScene
     clock: Clock
     rows: list[Row]
 
@@ -97,12 +107,13 @@ def page_of(slug: str) -> Page:
     """Everything that the clock's pages show of a scene. Raises NoSuchScene, Faults."""
     opened = open_scene(slug)
     found = clock_of(slug)
-    known: dict[str, tuple[Step, str, str]] = {}
-    for one in found.question["scenes"]:
-        other = opened if one == slug else open_scene(one)
-        for step in other.plan.steps:
-            known[f"{one}{JOINT}{step.id}" if found.many else step.id] = (step, other.scene.name, one)
-    rows = [Row(one, *known[one.id]) for one in (found.made.steps if found.made else ()) if one.id in known]
+    others = {one: opened if one == slug else open_scene(one) for one in found.question.scenes}
+    steps = {one: {step.id: step for step in other.plan.steps} for one, other in others.items()}
+    rows = []
+    for one in found.made.steps if found.made else ():
+        whose = one.scene or slug
+        if one.step in steps.get(whose, {}):
+            rows.append(Row(one, steps[whose][one.step], others[whose].scene.name, whose))
     return Page(opened, found, sorted(rows, key=lambda row: (row.start, row.end)))
 
 
@@ -110,7 +121,7 @@ def ask_if_stale(found: Clock) -> bool:
     """Put the question if what is asked has changed; whether the solver is at it. What was stopped, or went wrong, is
     not asked again by itself."""
     asking = found.asking
-    if asking is not None and _same(asking.question, found.question):
+    if asking is not None and found.question.same(asking.question):
         if asking.solving:
             return True
         if asking.wrong or not found.missed:
@@ -121,14 +132,10 @@ def ask_if_stale(found: Clock) -> bool:
     return asking is not None and asking.solving
 
 
-def _same(one: dict[str, Any], other: dict[str, Any]) -> bool:
-    return {name: value for name, value in one.items() if name != "start"} == other
-
-
 def _cause(found: Clock) -> str:
     if found.forecast is None:
         return "first look"
-    return "a step was not begun" if found.missed and found.forecast.question == found.digest else "changed"
+    return "a step was not begun" if found.missed and found.forecast.question == found.question.digest else "changed"
 
 
 @blueprint.get("/s/<slug>/clock")
@@ -143,7 +150,7 @@ def page(slug: str) -> str:
     with database().reading() as session:
         row = scenes.find(session, slug)
         history = clocks.forecasts(session, row)
-        told = changes(here.opened.scene, here.opened.plan, work.done_steps(work.events(session, row)))
+        told = changes(here.opened.scene, here.opened.plan, logbook.done_steps(logbook.events(session, row)))
     return render_template(
         "clock/page.html",
         opened=here.opened,
@@ -169,8 +176,13 @@ def page(slug: str) -> str:
     )
 
 
+def _written() -> dict[str, str]:
+    """What the address says, without what was left empty."""
+    return {name: value for name, value in request.args.items() if value.strip()}
+
+
 def _zoom() -> int:
-    days = whole_of(request.args.get("days", "") or "0", "days")
+    days = int(read_one(DAYS, _written()))
     if days not in {one for _, one in ZOOMS}:
         raise fault("days", f"{days} is no span that is drawn", f"one of {', '.join(str(one) for _, one in ZOOMS)}")
     return days
@@ -185,7 +197,7 @@ def _strata(here: Page) -> Strata | None:
     midnight = moment.replace(hour=0, minute=0, second=0, microsecond=0)
     if days:
         at = request.args.get("from", "")
-        begin = local(at, "from", found.zone).astimezone(found.zone) if at else midnight
+        begin = parse_moment(at, "from").astimezone(found.zone) if at else midnight
         end = begin + timedelta(days=days)
     else:
         starts = [row.start for row in here.rows if row.timed.state not in ("skipped", "gate")]
@@ -193,11 +205,11 @@ def _strata(here: Page) -> Strata | None:
         last = max([row.ready for row in here.rows] + [midnight + timedelta(days=1)])
         end = min(last, begin + timedelta(days=120))
     begin = begin.replace(hour=0, minute=0, second=0, microsecond=0)
-    own = f"{here.opened.slug}{JOINT}" if found.many else ""
-    pins = [name.removeprefix(own) for name in found.question["asked"].get("pins", {})]
     measures = g.measures
-    return drawn(
-        here.opened.scene, here.opened.plan, made, found.hours, begin, end, moment, found.wanted, own, pins,
+    return layout_lanes(
+        here.opened.scene, here.opened.plan, made, found.hours, begin, end, moment, found.wanted,
+        here.opened.slug,
+        set(found.question.asked.pins),
         lambda temp: " ".join(show(temp, "degC", measures)),
     )  # fmt: skip
 
@@ -216,17 +228,14 @@ def _tonight(here: Page) -> tuple[datetime, list[Row]] | None:
 
 def _minutes_now(here: Page) -> int:
     """Minutes that the reader has, or what is left of the session under way, or an hour."""
-    given = request.args.get("minutes", "").strip()
-    if given:
-        minutes = whole_of(given, "minutes that I have")
-        if not 1 <= minutes <= 960:
-            raise fault("minutes that I have", f"{minutes} is outside 1 to 960", "write how long you are at the bench")
-        return minutes
+    given = read_one(MINUTES, request.args)
+    if given is not None:
+        return int(given)
     under_way = [to for begin, to in here.clock.asked.sessions(1) if begin == 0]
     return under_way[0] if under_way else 60
 
 
-def _free(here: Page, minutes: int) -> list[tuple[Next, Row]]:
+def _free(here: Page, minutes: int) -> list[tuple[NextStep, Row]]:
     """What can be done in that time, of all that shares the hands."""
     if here.made is None:
         return []
@@ -296,7 +305,7 @@ def _chart(history: list[Any], zone: tzinfo) -> Chart | None:
 
 def _others(slug: str) -> list[tuple[str, str]]:
     with database().reading() as session:
-        return [(row.slug, scenes.document(row.head)["name"]) for row in scenes.all_scenes(session) if row.slug != slug]
+        return [(row.slug, scenes.data_of(row.head)["name"]) for row in scenes.all_scenes(session) if row.slug != slug]
 
 
 @blueprint.get("/s/<slug>/clock/solving")
@@ -324,10 +333,10 @@ def back(slug: str, **more: Any) -> Response:
     """On to the page that was looked at: the clock with its days and its step, or the list for the phone."""
     came = urlsplit(request.headers.get("HX-Current-URL", ""))
     if came.path == url_for("clock.listed", slug=slug):
-        return go(came.path)
+        return hx_redirect(came.path)
     kept = parse_qs(came.query)
     known: dict[str, Any] = {name: kept[name][0] for name in ("days", "from", "step", "minutes") if name in kept}
-    return go(url_for("clock.page", slug=slug, **{**known, **more}))
+    return hx_redirect(url_for("clock.page", slug=slug, **{**known, **more}))
 
 
 @blueprint.post("/s/<slug>/clock/cancel")
@@ -347,22 +356,18 @@ def ask_again(slug: str) -> Response:
 @blueprint.post("/s/<slug>/clock/hours")
 def hours(slug: str) -> Response:
     """Bench hours, the date it is wanted with hours to spare, and which scenes share the hands."""
-    text = request.form.get("hours", "")
+    text, deadline, spare = read(WANTED, request.form).values()
     parse_hours(text)
-    wanted = request.form.get("deadline", "").strip()
     found = clock_of(slug)
-    deadline = None if not wanted else local(wanted, "the date it is wanted", found.zone)
-    spare = numeral("buffer_h", "hours to spare") if request.form.get("buffer_h", "").strip() else 0.0
-    if not 0 <= spare <= 1000:
-        raise fault("hours to spare", f"{spare:g} is outside 0 to 1000", "write how many hours early it should be done")
     together = [one for one in request.form.getlist("together") if one != slug]
     with database().writing() as session:
         known = {row.slug for row in scenes.all_scenes(session)}
         settings.put(session, "hours", " ".join(text.split()))
         shared = [slug, *(one for one in together if one in known)]
         settings.put(session, "together", shared if len(shared) > 1 else _without(found.together, slug))
-        at = None if deadline is None else deadline.isoformat()
-        clocks.ask(session, scenes.find(session, slug), deadline=at, buffer_h=spare or None)
+        row = scenes.find(session, slug)
+        kept = clocks.asked_of(session, row)
+        clocks.ask(session, row, kept.model_copy(update={"deadline": deadline, "buffer_h": spare or 0.0}))
     ask(clock_of(slug), "hours or date changed")
     return back(slug)
 
@@ -370,15 +375,6 @@ def hours(slug: str) -> Response:
 def _without(together: list[str], slug: str) -> list[str]:
     left = [one for one in together if one != slug]
     return left if len(left) > 1 else []
-
-
-def local(text: str, what: str, zone: Any) -> datetime:
-    """A moment as the page's field gives it, in the zone of the clock on the wall. Raises Faults."""
-    try:
-        at = datetime.fromisoformat(text)
-    except ValueError:
-        raise fault(what, f"“{text}” is no time", "write it as 2027-03-01 19:00") from None
-    return at if at.tzinfo else at.replace(tzinfo=zone)
 
 
 @blueprint.post("/s/<slug>/clock/pin")
@@ -393,12 +389,12 @@ def pin(slug: str) -> Response:
         raise fault("step", f"“{row.step.do}” is {row.timed.state} already", "what is done or begun stays where it is")
     text = request.form.get("at", "").strip()
     if not text:
-        ask(here.clock, f"let go: {row.step.do}", (step, None))
+        ask(here.clock, f"let go: {row.step.do}", Pin(step, None))
         return back(slug, step=step)
-    at = local(text, "time", here.clock.zone)
+    at = parse_moment(text, "time")
     if at < here.clock.asked.start:
         raise fault("time", f"{at:%a %d %b %H:%M} is over", "drop it to the right of the red line")
-    ask(here.clock, f"moved: {row.step.do}", (step, at.isoformat()))
+    ask(here.clock, f"moved: {row.step.do}", Pin(step, at))
     return back(slug, step=step)
 
 
@@ -407,9 +403,8 @@ def day(slug: str) -> str:
     """The sheet for one day, to print."""
     here = page_of(slug)
     planned = here.planned
-    text = request.args.get("date", "")
     first = planned[0].start if planned else now().astimezone(here.clock.zone)
-    date = local(text, "date", here.clock.zone).date() if text else first.date()
+    date = (read_one(DATE, request.args) or first).date()
     rows = [row for row in here.rows if row.start.date() == date and row.timed.state in ("planned", "begun")]
     due = [row for row in here.rows if row.ready.date() == date and row.ready > row.end and row.step.wait_h]
     return render_template(
@@ -435,7 +430,8 @@ def _batches(here: Page, rows: list[Row]) -> dict[str, list[Any]]:
                 batch
                 for batch in here.opened.plan.batches
                 if any(
-                    feed.into in (row.step.lift, row.step.form) and feed.layer == row.step.layer for feed in batch.feeds
+                    feed.into in (row.step.lift, row.step.form) and feed.layer == row.step.course
+                    for feed in batch.feeds
                 )
             ]
     return found

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...core.ground.view import contours
+from ...core.judging.neighbours import Check
 from ...core.lifts.fold import Build
-from ...core.lifts.neighbours import Check
-from .frame import Frame, path
+from .projection import Projection, path
 
 TICK = 10.0  # px above and below the ground of what bites beside the cut's place
 
@@ -28,33 +28,33 @@ class Mark:
     y: float
 
 
-def marks(checks: tuple[Check, ...], built: Build, frame: Frame, row: int) -> list[Mark]:
+def marks(checks: tuple[Check, ...], built: Build, frame: Projection, row: int) -> list[Mark]:
     """Every check that bites, drawn; numbered from 1 in the plan's order."""
     found = []
     for number, check in enumerate(checks, start=1):
         site, cell = built.stages[check.lift].site, built.bare.cell_mm
-        if check._cells is not None:
-            grown = np.pad(check._cells.astype(float), 1)
+        if check.cells is not None:
+            grown = np.pad(check.cells.astype(float), 1)
             rings = [
                 [(x - cell, y - cell) for x, y in line] for _, lines in contours(grown, cell, [0.5]) for line in lines
             ]
-            rows, columns = np.nonzero(check._cells)
+            rows, columns = np.nonzero(check.cells)
             middle = len(rows) // 2
             at = ((columns[middle] + 0.5) * cell, (rows[middle] + 0.5) * cell)
             found.append(Mark(number, check, site.patch.id, path(rings, frame), True,
-                              _run(check._cells[row], site.ground.z[row], cell, frame),
+                              _run(check.cells[row], site.ground.z[row], cell, frame),
                               frame.x(at[0]), frame.y(at[1])))  # fmt: skip
         else:
-            lines = [list(segment) for segment in check._edges]
-            here = [a[0] for a, b in check._edges if a[0] == b[0] and a[1] <= (row + 0.5) * cell <= b[1]]
+            lines = [list(segment) for segment in check.edges]
+            here = [a[0] for a, b in check.edges if a[0] == b[0] and a[1] <= (row + 0.5) * cell <= b[1]]
             cut_d = "".join(_tick(x, built, row, frame) for x in here)
-            at = check._edges[len(check._edges) // 2][0]
+            at = check.edges[len(check.edges) // 2][0]
             found.append(Mark(number, check, site.patch.id, path(lines, frame, close=False), False, cut_d,
                               frame.x(at[0]), frame.y(at[1])))  # fmt: skip
     return found
 
 
-def _run(cells: np.ndarray, z: np.ndarray, cell: float, frame: Frame) -> str:
+def _run(cells: np.ndarray, z: np.ndarray, cell: float, frame: Projection) -> str:
     """The line under a lift along the cut, where it bites."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], cells, [False])).astype(int)))
     parts = []
@@ -65,7 +65,7 @@ def _run(cells: np.ndarray, z: np.ndarray, cell: float, frame: Frame) -> str:
     return "".join(parts)
 
 
-def _tick(x: float, built: Build, row: int, frame: Frame) -> str:
+def _tick(x: float, built: Build, row: int, frame: Projection) -> str:
     """A stroke across the surface where a boundary meets the cut."""
     column = min(int(x / built.bare.cell_mm), built.bare.shape[1] - 1)
     height = frame.z(float(built.finished.z[row, column]))

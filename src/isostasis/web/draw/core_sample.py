@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.catalogue import shipped
+from ...core.lifts.labels import Labels
 from ...core.plan import Plan
 from .panels import innermost
+from .projection import HatchOf
 
 ROW = 84  # px that one lift's figures take
 BED = 62  # px for what the forms left and for the board, cut short
@@ -23,7 +24,7 @@ class Stratum:
 
     y: float
     height: float
-    kind: str
+    hatch: str
     lift: str
     leader: str
     bites: tuple[tuple[int, bool], ...] = ()  # numbers of the checks that bite under it, and which are mere advice
@@ -41,12 +42,12 @@ class CoreSample:
     at: tuple[float, float]
 
 
-def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
+def core_sample(plan: Plan, labels: Labels, patch_id: str, lift_ids: list[str], hatch_of: HatchOf) -> CoreSample:
     """The core at the patch's lowest place if it holds a pour, else at its innermost. Lifts to one scale, coats at
     least 4 px, what the forms left and the board cut short."""
     built = plan.built
     cover = built.covers[patch_id]
-    if any(plan.lifts[name].kind == "pour" for name in lift_ids):
+    if any(built.stages[name].site.lift.levels_itself for name in lift_ids):
         low = np.where(cover.mask, built.bare.z, np.inf)
         row, column = divmod(int(low.argmin()), low.shape[1])
     else:
@@ -56,8 +57,8 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
         stage = built.stages[lift_id]
         rise = float(stage.after.z[row, column] - stage.site.ground.z[row, column])
         made = plan.lifts[lift_id]
-        soaks = made.kind in ("coat", "fix")  # on and into what is there: no thickness of their own
-        thick.append(rise if rise > 0 else 0.0 if soaks else made.layers[0].depth_mm.number * len(made.layers))
+        raises = stage.site.lift.raises_ground
+        thick.append(rise if rise > 0 else 0.0 if not raises else made.layers[0].depth_mm.number * len(made.layers))
     room = max(len(lift_ids) * ROW - 12.0, 60.0)
     thin = sum(1 for one in thick if one < 0.5)
     total = sum(one for one in thick if one >= 0.5)
@@ -74,12 +75,12 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
         bites = tuple(
             (number, check.advice)
             for number, check in enumerate(plan.checks, start=1)
-            if check.lift == lift_id and check._cells is not None and check._cells[row, column]
+            if check.lift == lift_id and check.cells is not None and check.cells[row, column]
         )
-        strata.append(Stratum(y, height, plan.lifts[lift_id].kind, lift_id, leader, bites))
+        strata.append(Stratum(y, height, hatch_of(plan.lifts[lift_id].kind), lift_id, leader, bites))
     return CoreSample(
         tuple(reversed(strata)),
-        _beds(plan, int(row), int(column), bottom),
+        _beds(plan, labels, int(row), int(column), bottom),
         bottom + BED,
         bottom,
         scale * 25.4 / 96,
@@ -87,12 +88,12 @@ def core_sample(plan: Plan, patch_id: str, lift_ids: list[str]) -> CoreSample:
     )
 
 
-def _beds(plan: Plan, row: int, column: int, y: float) -> tuple[tuple[str, float, float], ...]:
+def _beds(plan: Plan, labels: Labels, row: int, column: int, y: float) -> tuple[tuple[str, float, float], ...]:
     """What the forms left under a cell, top first and cut short: foam, paper, a casting; the topmost two."""
     pieces = {one.form.made_of for one in plan.built.forms if one.form.keeps_clear}
     kinds: list[str] = []
     for name, _ in reversed(plan.built.bare.column(row, column)):
-        family = shipped().materials[name].family if name in shipped().materials else "foam"
+        family = labels.materials[name].family if name in labels.materials else "foam"
         kind = "casting" if name in pieces else "paper" if family == "paper" else "foam"
         if not kinds or kinds[-1] != kind:
             kinds.append(kind)

@@ -10,5 +10,5 @@ def pour_depths(plan: Plan) -> dict[str, tuple[float, ...]]:
     return {
         name: tuple(layer.depth_mm.number for layer in lift.layers)
         for name, lift in plan.lifts.items()
-        if lift.kind == "pour"
+        if lift.pools is not None
     }

@@ -11,18 +11,20 @@ from ...core.ground.field import Ground, tilted
 from ...core.ground.filling import Pool
 from ...core.ground.raster import Array, centres
 from ...core.ground.view import contour_step, contours, depth_rings
+from ...core.judging.neighbours import Check
+from ...core.lifts.areas import Cover
 from ...core.lifts.fold import Build
-from ...core.lifts.neighbours import Check
-from ...core.lifts.pools import PourLift, filled
-from ...core.lifts.site import Cover, Labels, Site
+from ...core.lifts.kinds.pour.pools import PourLift, filled
+from ...core.lifts.labels import Labels
+from ...core.lifts.site import Site
 from ...core.stages import cached_stage
 from ...core.units import Measures, show
 from .checks import Mark, marks
-from .frame import WHOLE, Frame, Look, board_mm, frame_of, path
+from .projection import WHOLE, HatchOf, Projection, Viewport, board_mm, path, projection_of
 
 
 @cached_stage
-def _contour_lines(ground: Ground, frame: Frame) -> tuple[str, float]:
+def _contour_lines(ground: Ground, frame: Projection) -> tuple[str, float]:
     step = contour_step(ground.z)
     first = np.ceil(ground.z.min() / step + 0.5) * step
     levels = [float(level) for level in np.arange(first, ground.z.max(), step)]
@@ -61,7 +63,7 @@ def innermost(cover: Cover, cell_mm: float) -> tuple[float, float]:
     return float(x[column]), float(y[row])
 
 
-def labels_of(scene: Scene, built: Build, frame: Frame, cut_y: float) -> list[Label]:
+def labels_of(scene: Scene, built: Build, frame: Projection, cut_y: float) -> list[Label]:
     """Patch names where they fit."""
     out: list[Label] = []
     for patch in scene.patches:
@@ -94,7 +96,7 @@ class WaterBand:
     band: int
 
 
-def water_plan(ground: Ground, z: Array, pools: tuple[Pool, ...], frame: Frame) -> list[WaterBand]:
+def water_plan(ground: Ground, z: Array, pools: tuple[Pool, ...], frame: Projection) -> list[WaterBand]:
     """Pools on the plan, darker with depth: four bands, their edges the isobaths."""
     deepest = max((pool.deepest_mm for pool in pools), default=0.0)
     depths = tuple(max(deepest * band / 4, 1e-6) for band in range(4))
@@ -113,14 +115,14 @@ class CutShape:
     fill: str = ""
 
 
-def _area(x: Array, low: Array, high: Array, frame: Frame) -> str:
+def _area(x: Array, low: Array, high: Array, frame: Projection) -> str:
     """Between two lines of heights; closed at both ends of the base."""
     top = [f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in zip(x, high, strict=True)]
     bottom = [f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in zip(x[::-1], low[::-1], strict=True)]
     return "M" + "L".join(top + bottom) + "Z"
 
 
-def _between(x: Array, low: Array, high: Array, frame: Frame) -> str:
+def _between(x: Array, low: Array, high: Array, frame: Projection) -> str:
     """Between two lines of heights, just where the upper one is higher; empty where it nowhere is."""
     there = np.convolve(high - low > 0.01, (1, 1, 1), mode="same") > 0
     edges = np.flatnonzero(np.diff(np.concatenate(([False], there, [False])).astype(int)))
@@ -141,7 +143,7 @@ def _ends(ground: Ground, row: int, scene: Scene) -> tuple[Array, slice]:
     return x, part
 
 
-def _formed(built: Build, row: int, part: slice, x: Array, frame: Frame, labels: Labels) -> list[CutShape]:
+def _formed(built: Build, row: int, part: slice, x: Array, frame: Projection, labels: Labels) -> list[CutShape]:
     """Each form that added ground, as much of it as later cuts have left."""
     bare = built.bare.z[row, part]
     shapes, before = [], np.zeros_like(bare)
@@ -161,7 +163,7 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Frame, labels:
 
 
 def cut_shapes(
-    scene: Scene, built: Build, row: int, frame: Frame, labels: Labels, stages: bool = True
+    scene: Scene, built: Build, row: int, frame: Projection, labels: Labels, cut_hatch: HatchOf, stages: bool = True
 ) -> list[CutShape]:
     """Everything along the cut but liquids: board, foam, and (with `stages`) what was laid on it."""
     x, part = _ends(built.bare, row, scene)
@@ -176,16 +178,16 @@ def cut_shapes(
         return shapes
     for stage in built.stages.values():
         lift = stage.site.lift
-        if lift.kind == "pour":
+        if lift.levels_itself or not cut_hatch(lift.kind):
             continue
         before, after = stage.site.ground.z[row, part], stage.after.z[row, part]
         d = _between(x, before, after, frame)
         if d:
-            shapes.append(CutShape(d, lift.kind if lift.kind in ("shell", "texture") else "skin", lift.title))
+            shapes.append(CutShape(d, cut_hatch(lift.kind), lift.title))
     return shapes
 
 
-def water_cut(ground: Ground, z: Array, pool: Pool, row: int, level: float, frame: Frame) -> str:
+def water_cut(ground: Ground, z: Array, pool: Pool, row: int, level: float, frame: Projection) -> str:
     """A pool along the cut, filled to `level` (its own, or a lower lift's), its shores between cells met exactly."""
     wet = pool.cells[row] & (z[row] < level)
     lean = ground.z[row] - z[row]  # drawn on the board, though levelled by the spirit level
@@ -223,7 +225,7 @@ class Water:
     lost: tuple[float, float] | None = None  # where it runs over an open edge
 
 
-def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, frame: Frame) -> Water:
+def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, frame: Projection) -> Water:
     """A pour drawn: its pools on the plan, its lifts along the cut, the place of its level's handle."""
     z = tilted(site.ground, site.scene.base)
     fill = filled(lift, site)
@@ -254,12 +256,12 @@ def pours(built: Build) -> list[tuple[PourLift, Site]]:
     return [(stage.site.lift, stage.site) for stage in built.stages.values() if isinstance(stage.site.lift, PourLift)]
 
 
-def all_water(built: Build, depths: dict[str, tuple[float, ...]], row: int, frame: Frame) -> list[Water]:
+def all_water(built: Build, depths: dict[str, tuple[float, ...]], row: int, frame: Projection) -> list[Water]:
     """Every pour of the scene."""
     return [water_of(lift, site, depths[lift.id], row, frame) for lift, site in pours(built)]
 
 
-def ticks(frame: Frame, measures: Measures) -> list[tuple[float, str]]:
+def ticks(frame: Projection, measures: Measures) -> list[tuple[float, str]]:
     """Heights beside the cut: (y, text)."""
     top = (frame.cut_zero - frame.cut_top) / frame.scale / frame.exaggeration
     unit = 25.4 if measures.system == "imperial" else 1.0
@@ -282,7 +284,7 @@ class ScaleBar:
     text: str
 
 
-def scale_bar(frame: Frame, measures: Measures) -> ScaleBar:
+def scale_bar(frame: Projection, measures: Measures) -> ScaleBar:
     """A round length that takes about a sixth of the plan's width."""
     unit = 25.4 if measures.system == "imperial" else 1.0
     wanted = frame.plan_width / frame.scale / 5
@@ -299,7 +301,7 @@ def scale_bar(frame: Frame, measures: Measures) -> ScaleBar:
 class Panels:
     """All that the template of the two panels needs."""
 
-    frame: Frame
+    frame: Projection
     contour_d: str
     contour_step: float
     names: list[Label]
@@ -342,13 +344,14 @@ def panels(
     cut_y: float | None,
     measures: Measures,
     stage: str,
-    look: Look = WHOLE,
+    cut_hatch: HatchOf,
+    look: Viewport = WHOLE,
     checks: tuple[Check, ...] = (),
 ) -> Panels:
     """Plan and cut; `stage` "bare" (or "slope") shows the forms alone, "finished" everything that goes on them. With
     `checks`, where they bite is drawn too."""
     labels = Labels.of(scene)
-    frame = frame_of(scene, look)
+    frame = projection_of(scene, look)
     cut = default_cut(scene, built) if cut_y is None else min(max(cut_y, 0.0), scene.base.depth_mm)
     row = row_of(built.bare, cut)
     ground = built.finished if stage == "finished" else built.bare
@@ -358,7 +361,7 @@ def panels(
         contour_d=contour_d,
         contour_step=step,
         names=labels_of(scene, built, frame, cut),
-        shapes=cut_shapes(scene, built, row, frame, labels, stages=stage == "finished"),
+        shapes=cut_shapes(scene, built, row, frame, labels, cut_hatch, stages=stage == "finished"),
         waters=[] if stage != "finished" else all_water(built, depths, row, frame),
         ticks=ticks(frame, measures),
         bar=scale_bar(frame, measures),

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ...core.colour.light import coded
-from ...core.document import Scene
+from ...core.document import ResolvedScene
 from ...core.ground.raster import Array
 from ...core.ground.surface import steepness
 from ...core.ground.view import hillshade
@@ -16,7 +16,7 @@ from ...core.lifts.fold import Build
 from ...core.stages import cached_stage
 from ...core.surface import surface
 
-MOST_POINTS = 9000
+MAX_POINTS = 9000
 SHADOW = np.array([0x3A, 0x40, 0x3F], dtype=float)
 
 
@@ -29,7 +29,7 @@ WATER = np.array([0x2A, 0x7D, 0x74], dtype=float)
 SLOPES = ((0, "#dfe4bf"), (5, "#ecd9b8"), (15, "#e0b878"), (30, "#c98b45"), (45, "#b25a35"), (60, "#7e2f25"))
 
 
-def _colours(scene: Scene, built: Build, stage: str, water: bool = False, wet: bool = False) -> Array:
+def _colours(scene: ResolvedScene, built: Build, stage: str, water: bool = False, wet: bool = False) -> Array:
     """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, or how steep the bare forms are; with `water`
     what was poured by then, with `wet` the stage's own lift still wet."""
     if stage == "slope":
@@ -45,7 +45,7 @@ def _colours(scene: Scene, built: Build, stage: str, water: bool = False, wet: b
     return np.asarray(out)
 
 
-def relief_png(scene: Scene, built: Build, stage: str, wet: bool = False) -> bytes:
+def relief_png(scene: ResolvedScene, built: Build, stage: str, wet: bool = False) -> bytes:
     """A PNG of the ground from above, transparent beyond the base. `stage` "slope" colours it by steepness; with `wet`
     the stage's own lift is still wet."""
     ground = built.bare if stage == "slope" else built.at(stage)
@@ -53,13 +53,13 @@ def relief_png(scene: Scene, built: Build, stage: str, wet: bool = False) -> byt
     return _drawn(_Picture(_colours(scene, built, stage, wet=wet), ground.z, ground.inside, ground.cell_mm, depth))
 
 
-def relief_model(scene: Scene, built: Build, stage: str) -> dict[str, Any]:
-    """The ground at a stage as a lattice of at most MOST_POINTS: mm a step, heights (null beyond the base), colours.
+def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, Any]:
+    """The ground at a stage as a lattice of at most MAX_POINTS: mm a step, heights (null beyond the base), colours.
 
     Raises KeyError for a stage that is not there.
     """
     ground = built.at(stage)
-    every = max(1, int(np.ceil((ground.z.size / MOST_POINTS) ** 0.5)))
+    every = max(1, int(np.ceil((ground.z.size / MAX_POINTS) ** 0.5)))
     z, on = ground.z[::every, ::every], ground.on_base[::every, ::every]
     colours = _colours(scene, built, stage, water=True)[::every, ::every].round().astype(int)
     highest = max(float(built.bare.z.max()), float(built.finished.z.max()))

@@ -1,7 +1,9 @@
-"""Ground: shape it and see it. `views` the forms on plan and cut, `tools` what is read off the ground, `formats`
-files in and out, `fields` what can be typed about each kind of form."""
+"""Ground: shape it and see it. `views` the forms on plan and cut, `fields` what can be typed about each kind of form,
+`reports` how what is read off the ground is asked for; then a module a page beside the forms."""
 
-from . import formats, tools
+from . import carving, flats, foam, formats, inclines, joints, level, patches, working
 from .views import blueprint
 
-__all__ = ["blueprint", "formats", "tools"]
+__all__ = [
+    "blueprint", "carving", "flats", "foam", "formats", "inclines", "joints", "level", "patches", "working",
+]  # fmt: skip

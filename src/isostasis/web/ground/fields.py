@@ -2,54 +2,41 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
-from flask import g, request
 
 from ...core.document.scene import Base, Form
 from ...core.fault import fault
 from ...core.ground.field import Ground
+from ...core.ground.raster import band
+from ...core.lifts.areas import line_of, share_of
 from ...core.lifts.fold import Build
-from ...core.lifts.site import line_of, share_of
-from ...core.units import typed
-from ..draw.frame import Frame
-from ..frame.opened import Document, measured, numeral_of, whole_of
+from ..draw.projection import Projection
+from ..shared.fields import Field, parse_float, read
 
-
-@dataclass(frozen=True, slots=True)
-class Entry:
-    """One field: its name in the document, its label, what is typed, and whether it may stay empty."""
-
-    name: str
-    label: str
-    unit: Literal["mm", "ml", "deg", "percent", "count"] = "mm"
-    optional: bool = False
-    hint: str = ""
-
-
-BANK = Entry("bank_deg", "Banks, degrees", "deg", hint="90 is upright")
-FIELDS: dict[str, tuple[Entry, ...]] = {
-    "sheet": (Entry("thickness_mm", "Thickness"),),
-    "mound": (Entry("crown_mm", "Crown"),),
+BANK = Field("bank_deg", "Banks, degrees", "deg", hint="90 is upright")
+FIELDS: dict[str, tuple[Field, ...]] = {
+    "sheet": (Field("thickness_mm", "Thickness"),),
+    "mound": (Field("crown_mm", "Crown"),),
     "ramp": (
-        Entry("width_mm", "Width"),
-        Entry("start_mm", "Height at its start"),
-        Entry("end_mm", "Height at its end", optional=True),
-        Entry("grade", "or grade, percent", "percent", optional=True),
-        Entry("riser_mm", "Risers every", optional=True, hint="for their heights"),
+        Field("width_mm", "Width"),
+        Field("start_mm", "Height at its start"),
+        Field("end_mm", "Height at its end", optional=True),
+        Field("grade", "or grade, percent", "percent", optional=True),
+        Field("riser_mm", "Risers every", optional=True, hint="for their heights"),
     ),
-    "rim": (Entry("height_mm", "Height"), Entry("width_mm", "Width")),
-    "basin": (Entry("depth_mm", "Depth"), BANK),
-    "channel": (Entry("width_mm", "Width at the lip"), Entry("depth_mm", "Depth"), BANK),
-    "bevel": (Entry("slope_deg", "Slope, degrees", "deg"),),
+    "rim": (Field("height_mm", "Height"), Field("width_mm", "Width")),
+    "basin": (Field("depth_mm", "Depth"), BANK),
+    "channel": (Field("width_mm", "Width at the lip"), Field("depth_mm", "Depth"), BANK),
+    "bevel": (Field("slope_deg", "Slope, degrees", "deg"),),
     "casting": (
-        Entry("height_mm", "Stands out by"),
-        Entry("mould_ml", "A mould holds", "ml", hint="water that fills it"),
-        Entry("pieces", "Pieces", "count"),
-        Entry("moulds", "Moulds that I have", "count"),
+        Field("height_mm", "Stands out by"),
+        Field("mould_ml", "A mould holds", "ml", hint="water that fills it"),
+        Field("pieces", "Pieces", "whole"),
+        Field("moulds", "Moulds that I have", "whole"),
     ),
     "survey": (),
 }
@@ -66,16 +53,6 @@ KIND_WORDS = {
 }
 
 
-def shown(entry: Entry, form: Form) -> str:
-    """A field's value as it is typed."""
-    value = getattr(form, entry.name)
-    if value is None:
-        return ""
-    if entry.unit in ("mm", "ml"):
-        return typed(value, entry.unit, g.measures)
-    return f"{value * (100 if entry.unit == 'percent' else 1):.6g}"
-
-
 def _round(value: float) -> float:
     return round(value, 3)
 
@@ -85,38 +62,23 @@ def _plain(value: float) -> float:
     return float(f"{value:.2g}")
 
 
-def value_of(entry: Entry, text: str) -> float | None:
-    """What was typed, as the document has it; None for an empty field that may be. Raises Faults."""
-    what = entry.label.split(",")[0].lower()
-    if entry.optional and not text.strip():
-        return None
-    if entry.unit in ("mm", "ml"):
-        return _round(measured(text, "length" if entry.unit == "mm" else "volume", what, g.measures))
-    if entry.unit == "count":
-        return whole_of(text, what)
-    value = numeral_of(text, what)
-    return round(value / 100, 6) if entry.unit == "percent" else value
+CHOICES = tuple(Field(name, name, "choice", optional=True) for name in ("material", "glue", "after", "mix"))
 
 
-def fill(form: Document) -> None:
-    """The fields that the request sends, into the form's document. Raises Faults."""
-    for entry in FIELDS[form["kind"]]:
-        if entry.name not in request.form:
-            continue
-        value = value_of(entry, request.form[entry.name])
-        if value is None:
-            form.pop(entry.name, None)
-        else:
-            form[entry.name] = value
-    for name in ("material", "glue", "after", "mix"):
-        if name in request.form:
-            form.pop(name, None)
-            if request.form[name]:
-                form[name] = request.form[name]
-    if form["kind"] == "ramp":
-        form["cut"] = request.form.get("cut") == "yes"
-    if form["kind"] == "survey" and request.form.get("points", "").strip():
-        form["points"] = spots(request.form["points"])
+def values_of(form: Form) -> dict[str, Any]:
+    """What the fields of a form hold."""
+    return {field.name: getattr(form, field.name) for field in FIELDS[form.kind]}
+
+
+def sent_values(kind: str, sent: Mapping[str, str]) -> dict[str, Any]:
+    """The fields that a request sends, as the document has them. Raises Faults."""
+    fields = [field for field in (*FIELDS[kind], *CHOICES) if field.name in sent]
+    found = read(fields, sent)
+    if kind == "ramp":
+        found["cut"] = sent.get("cut") == "yes"
+    if kind == "survey" and sent.get("points", "").strip():
+        found["points"] = spots(sent["points"])
+    return found
 
 
 def spots(text: str) -> list[list[float]]:
@@ -128,11 +90,11 @@ def spots(text: str) -> list[list[float]]:
             continue
         if len(words) != 3:
             raise fault(f"spot heights, line {number}", f"“{line[:40]}” has {len(words)} values", "write x, y and z")
-        found.append([_round(numeral_of(word, f"spot heights, line {number}")) for word in words])
+        found.append([_round(parse_float(word, f"spot heights, line {number}")) for word in words])
     return found
 
 
-def begin(kind: str, base: Base, ground: Ground, first: bool) -> Document:
+def begin(kind: str, base: Base, ground: Ground, first: bool) -> dict[str, Any]:
     """A new form of a kind in the middle of the base; the first sheet covers all of it. Raises Faults."""
     if kind not in FIELDS:
         raise fault("kind", f"'{kind}' is no kind of form that is built", f"choose one of {', '.join(FIELDS)}")
@@ -148,7 +110,7 @@ def begin(kind: str, base: Base, ground: Ground, first: bool) -> Document:
     if kind in ("basin", "channel", "bevel") and under <= 0:
         raise fault("forms", f"there is nothing to cut a {kind} into there", "lay a sheet first")
     size = _plain(least / 8)
-    made: dict[str, Document] = {
+    made: dict[str, dict[str, Any]] = {
         "sheet": {"outline": ring, "thickness_mm": 25 if least > 150 else 10, "material": "foam-xps"},
         "mound": {"outline": ring, "crown_mm": size, "material": "crumpled-paper"},
         "ramp": {"path": path, "width_mm": size, "start_mm": _round(under), "end_mm": _round(under + _plain(size / 4))},
@@ -192,7 +154,7 @@ _IN_CUT = {
 }
 
 
-def handle_of(form: Form, built: Build, row: int, frame: Frame) -> Handle | None:
+def handle_of(form: Form, built: Build, row: int, frame: Projection) -> Handle | None:
     """The handle of a form where the cut passes through it; None where it does not, or there is nothing to move."""
     line = line_of(form)
     step = next((one for one in built.forms if one.form.id == form.id), None)
@@ -220,7 +182,7 @@ def handle_of(form: Form, built: Build, row: int, frame: Frame) -> Handle | None
         per = _share_of_run(form, ground, row, column)
     if abs(per) < 0.1:
         return None
-    label = next(entry.label for entry in FIELDS[form.kind] if entry.name == field).lower()
+    label = next(one.label for one in FIELDS[form.kind] if one.name == field).lower()
     x = min(max(frame.x((column + 0.5) * ground.cell_mm), frame.left), frame.left + frame.plan_width)
     return Handle(field, label, float(value), x, float(ground.z[row, column]), per)
 
@@ -235,8 +197,6 @@ def _share_of_crown(form: Any, built: Build, row: int, column: int) -> float:
 
 def _share_of_run(form: Any, ground: Ground, row: int, column: int) -> float:
     """How far along a ramp a cell lies, 0 to 1."""
-    from ...core.ground.raster import band
-
     strip = band(form.path, form.width_mm, ground.shape, ground.cell_mm)
     along = strip.along[row - strip.here[0].start, column - strip.here[1].start]
     return float(along / strip.length)

@@ -8,12 +8,13 @@ import zipfile
 from flask import Response, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
+from ...core.document.edit import add, new_id
 from ...core.fault import fault
-from ...exchange import MOST_BYTES, survey_form
+from ...exchange import MAX_BYTES, survey_form
 from ...exchange.drawing import STYLE, templates
 from ...exchange.outgoing import FORMATS, one_file, written
-from ..frame.opened import Document, edit, new_id, open_scene
-from .tools import _page
+from ..shared.scenes import edit, open_scene
+from .reports import tool_page
 from .views import blueprint, cut_of, form_of, stages_of
 
 
@@ -22,7 +23,7 @@ def files(slug: str) -> str:
     """What can be taken in and out."""
     opened = open_scene(slug)
     sheets = {form.id: len(templates(opened.scene, form)) for form in opened.scene.forms if not form.off}
-    return _page(
+    return tool_page(
         "files",
         "files",
         opened,
@@ -34,7 +35,7 @@ def files(slug: str) -> str:
 
 
 @blueprint.get("/s/<slug>/ground/files/<kind>")
-def out(slug: str, kind: str) -> Response:
+def download(slug: str, kind: str) -> Response:
     """The ground in one format, or all of them in an archive."""
     opened = open_scene(slug)
     stage, built = request.args.get("at", "bare"), opened.plan.built
@@ -68,7 +69,7 @@ def print_templates(slug: str, form_id: str) -> str:
 
 
 @blueprint.post("/s/<slug>/ground/survey")
-def bring(slug: str) -> BaseResponse:
+def import_survey(slug: str) -> BaseResponse:
     """Heights from a file as one more form; a picture brings its side file along."""
     opened = open_scene(slug)
     sent = [one for one in request.files.getlist("file") if one.filename]
@@ -79,10 +80,11 @@ def bring(slug: str) -> BaseResponse:
     if heights is None:
         raise fault("file", "that is a side file alone", "choose the picture as well")
     text = side.read(100_000).decode("utf-8", "replace") if side else None
-    form = survey_form(str(heights.filename), heights.read(MOST_BYTES + 1), text)
-    name = new_id(opened.document, "survey")
-
-    def change(data: Document) -> None:
-        data.setdefault("forms", []).append({"id": name, **form})
-
-    return edit(slug, f"Heights from {heights.filename}", change, url_for("ground.page", slug=slug, form=name))
+    form = survey_form(str(heights.filename), heights.read(MAX_BYTES + 1), text)
+    name = new_id(opened.written, opened.catalogue, "survey")
+    return edit(
+        slug,
+        f"Heights from {heights.filename}",
+        lambda scene: add(scene, "forms", {"id": name, **form}),
+        url_for("ground.page", slug=slug, form=name),
+    )

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from typing import Any
 
 from flask import Blueprint, Response, g, render_template, request, url_for
 from flask import session as cookie
 from werkzeug.wrappers import Response as BaseResponse
 
-from ...core.catalogue import shipped
+from ...core.document import Scene
+from ...core.document import edit as change
 from ...core.document.scene import Form
 from ...core.fault import Faults, fault
 from ...core.ground.field import Ground, empty_ground
 from ...core.terrain.reading import weigh
-from ...core.terrain.report import Asked, report
+from ...core.terrain.report import GroundQuery, report
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.relief import SLOPES, relief_model, relief_png
-from ..frame.opened import Document, Opened, edit, entry, look_of, measured, mixes_of, new_id, numeral_of, open_scene
-from .fields import FIELDS, KIND_WORDS, begin, fill, handle_of, risers, shown, snaps, value_of
+from ..layup.kinds import cut_hatch_of
+from ..shared.fields import inputs, parse_float, parse_measure
+from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
+from .fields import FIELDS, KIND_WORDS, begin, handle_of, risers, sent_values, snaps, values_of
 
 blueprint = Blueprint("ground", __name__)
 
@@ -43,17 +47,27 @@ def _tools() -> dict[str, Any]:
     return {"ground_tools": TOOLS}
 
 
-def cut_of(opened: Opened) -> float | None:
+def cut_of(opened: OpenScene) -> float | None:
     """Where the reader last put this scene's cut."""
     at = cookie.get(f"cut:{opened.slug}")
     return float(at) if isinstance(at, int | float) else None
 
 
-def drawn(opened: Opened, stage: str, checks: bool = False) -> Panels:
+def render_panels(opened: OpenScene, stage: str, checks: bool = False) -> Panels:
     """Plan and cut of a scene; with `checks`, where neighbours do not go together."""
     built, depths = opened.plan.built, pour_depths(opened.plan)
     bite = opened.plan.checks if checks else ()
-    return panels(opened.scene, built, depths, cut_of(opened), opened.measures, stage, look_of(opened.slug), bite)
+    return panels(
+        opened.scene,
+        built,
+        depths,
+        cut_of(opened),
+        opened.measures,
+        stage,
+        cut_hatch_of,
+        viewport_of(opened.slug),
+        bite,
+    )
 
 
 def no_stage(stage: str) -> Faults:
@@ -66,19 +80,19 @@ def _view() -> str:
     return wanted if wanted in dict(VIEWS) else "bare"
 
 
-def form_of(opened: Opened, form_id: str | None) -> Form | None:
+def form_of(opened: OpenScene, form_id: str | None) -> Form | None:
     """The scene's form of that id."""
     return next((form for form in opened.scene.forms if form.id == form_id), None)
 
 
-def stages_of(opened: Opened) -> list[tuple[str, str]]:
+def stages_of(opened: OpenScene) -> list[tuple[str, str]]:
     """(id, words) of every stage of the build: each form, each lift, the end."""
     forms = [(one.form.id, one.form.title) for one in opened.plan.built.forms if not one.form.after]
     lifts = [(name, stage.site.lift.title) for name, stage in opened.plan.built.stages.items()]
     return [*forms, ("bare", "all forms"), *lifts, ("finished", "finished")]
 
 
-def _before(opened: Opened, form: Form) -> Ground:
+def _before(opened: OpenScene, form: Form) -> Ground:
     """The ground that a form comes on to."""
     ground = empty_ground(opened.scene.base, opened.scene.cell_mm)
     for one in opened.plan.built.forms:
@@ -94,10 +108,8 @@ def page(slug: str) -> str:
     opened = open_scene(slug)
     chosen, view = form_of(opened, request.args.get("form")), _view()
     built = opened.plan.built
-    p = drawn(opened, "bare" if view == "relief" else view)
-    known = shipped().materials
-    own = {one.id: one for one in opened.scene.materials}
-    known_mixes, own_mixes = shipped().mixes, {one.id: one for one in opened.scene.mixes}
+    p = render_panels(opened, "bare" if view == "relief" else view)
+    known = opened.catalogue.materials.values()
     return render_template(
         "ground/page.html",
         opened=opened,
@@ -106,13 +118,14 @@ def page(slug: str) -> str:
         handle=handle_of(chosen, built, p.row, p.frame) if chosen and view == "bare" else None,
         risers=risers(chosen, _before(opened, chosen)) if chosen else [],
         snaps=snaps(opened.scene.base, opened.scene.forms, chosen.id if chosen else None),
-        fields=FIELDS,
-        shown=shown,
+        fields=inputs(FIELDS[chosen.kind], values_of(chosen)) if chosen else [],
         kinds=KIND_WORDS,
-        materials=[(one.id, one.name) for one in {**known, **own}.values() if one.family in ("foam", "paper", "board")],
-        casts=[one for one in mixes_of(opened, "skin") if (known_mixes | own_mixes)[one[0]].sets],
-        glues=[(one.id, one.name) for one in {**known, **own}.values() if one.glue_line_h],
-        reading=report(opened.scene, built, opened.plan.lifts, Asked("bare"), ("reading",)).reading,
+        materials=[(one.id, one.name) for one in known if one.family in ("foam", "paper", "board")],
+        casts=[one for one in mixes_of(opened, "skin") if opened.catalogue.mixes[one[0]].sets],
+        glues=[(one.id, one.name) for one in known if one.glue_line_h],
+        reading=report(
+            opened.scene, built, opened.plan.lifts, GroundQuery("bare"), opened.catalogue, ("reading",)
+        ).reading,
         finished_weight=weigh(opened.scene, built, opened.plan.lifts, finished=True),
         stages=stages_of(opened),
         at_stage=request.args.get("at", "bare"),
@@ -155,10 +168,10 @@ def relief_json(slug: str) -> Response:
 def cut(slug: str) -> str:
     """The cut at another place: just the parts that change."""
     opened = open_scene(slug)
-    at = numeral_of(request.args.get("y", ""), "the cut's place")
+    at = parse_float(request.args.get("y", ""), "the cut's place")
     cookie[f"cut:{slug}"] = round(min(max(at, 0.0), opened.scene.base.depth_mm), 1)
     view = _view()
-    p = drawn(opened, view, checks="checks" in request.args)
+    p = render_panels(opened, view, checks="checks" in request.args)
     chosen = form_of(opened, request.args.get("form"))
     handle = handle_of(chosen, opened.plan.built, p.row, p.frame) if chosen else None
     return render_template("draw/_cut.html", opened=opened, p=p, chosen=chosen, handle=handle)
@@ -168,22 +181,16 @@ def _then(slug: str, form_id: str | None = None) -> str:
     return url_for("ground.page", slug=slug, form=form_id)
 
 
-def _round(value: float) -> float:
-    return round(value, 3)
-
-
 @blueprint.post("/s/<slug>/forms")
 def add(slug: str) -> BaseResponse:
     """A new sheet over the whole base if there is none yet, else a form in its middle."""
     opened = open_scene(slug)
     kind = request.form.get("kind", "")
     made = begin(kind, opened.scene.base, opened.plan.built.bare, not opened.scene.forms)
-    name = new_id(opened.document, kind)
-
-    def change(data: Document) -> None:
-        data.setdefault("forms", []).append({"id": name, **made})
-
-    return edit(slug, f"Added a {kind}", change, _then(slug, name))
+    name = change.new_id(opened.written, opened.catalogue, kind)
+    return edit(
+        slug, f"Added a {kind}", lambda scene: change.add(scene, "forms", {"id": name, **made}), _then(slug, name)
+    )
 
 
 def _line() -> list[list[float]]:
@@ -191,14 +198,14 @@ def _line() -> list[list[float]]:
     sent = request.form.get("line")
     if sent:
         try:
-            return [[_round(float(x)), _round(float(y))] for x, y in json.loads(sent)]
-        except (ValueError, TypeError):
+            return [[round(float(x), 3), round(float(y), 3)] for x, y in json.loads(sent)]
+        except (ValueError, TypeError, RecursionError):
             raise fault("outline", "it is no list of corners", "write [[x, y], ...] in mm") from None
     corners = []
     for number, (x, y) in enumerate(zip(request.form.getlist("x"), request.form.getlist("y"), strict=False), start=1):
         if not x.strip() and not y.strip():
             continue
-        corners.append([_round(measured(text, "length", f"corner {number}", g.measures)) for text in (x, y)])
+        corners.append([round(parse_measure(text, "length", f"corner {number}", g.measures), 3) for text in (x, y)])
     return corners
 
 
@@ -208,21 +215,22 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
     dragged = "line" in request.form
     line, sized = _line(), request.form.get("field")
 
-    def change(data: Document) -> None:
-        form = entry(data, "forms", form_id)
+    def changed(scene: Scene) -> Scene:
+        form = change.find(scene, "forms", form_id)
+        changes: dict[str, Any] = {}
         if line:
-            form["path" if form.get("path") else "outline"] = line
+            changes["path" if getattr(form, "path", None) else "outline"] = line
         if sized:
-            field = next((one for one in FIELDS[form["kind"]] if one.name == sized), None)
+            field = next((one for one in FIELDS[form.kind] if one.name == sized), None)
             if field is None:
-                raise fault("field", f"a {form['kind']} has no {sized}", "reload the page")
-            form[sized] = value_of(field, request.form.get("value", ""))
-        if dragged or sized:
-            return
-        form["name"] = request.form.get("name", "").strip() or form_id
-        fill(form)
+                raise fault("field", f"a {form.kind} has no {sized}", "reload the page")
+            changes[sized] = field.parse(request.form.get("value", ""))
+        if not dragged and not sized:
+            changes["name"] = request.form.get("name", "").strip() or form_id
+            changes |= sent_values(form.kind, request.form)
+        return change.update(scene, "forms", form_id, changes)
 
-    return edit(slug, f"Changed {form_id}", change, _then(slug, form_id))
+    return edit(slug, f"Changed {form_id}", changed, _then(slug, form_id))
 
 
 @blueprint.post("/s/<slug>/forms/<form_id>/move")
@@ -230,22 +238,17 @@ def move_form(slug: str, form_id: str) -> BaseResponse:
     """Up, down, off, on, once more, or away."""
     how = request.form.get("how", "")
     opened = open_scene(slug)
-    twin = new_id(opened.document, form_id)
-
-    def change(data: Document) -> None:
-        forms: list[Any] = data["forms"]
-        place = forms.index(entry(data, "forms", form_id))
-        if how == "remove":
-            forms.pop(place)
-        elif how == "switch":
-            forms[place]["off"] = not forms[place].get("off", False)
-        elif how == "duplicate":
-            named = forms[place].get("name")
-            forms.insert(place + 1, {**forms[place], "id": twin, **({"name": f"{named}, again"[:80]} if named else {})})
-        elif how in ("up", "down"):
-            to = place + (-1 if how == "up" else 1)
-            if 0 <= to < len(forms):
-                forms[place], forms[to] = forms[to], forms[place]
-
+    twin = change.new_id(opened.written, opened.catalogue, form_id)
+    ways: dict[str, Callable[[Scene], Scene]] = {
+        "remove": lambda scene: change.remove(scene, "forms", form_id),
+        "switch": lambda scene: change.update(
+            scene, "forms", form_id, {"off": not change.find(scene, "forms", form_id).off}
+        ),
+        "duplicate": lambda scene: change.duplicate(scene, "forms", form_id, twin),
+        "up": lambda scene: change.move(scene, "forms", form_id, -1),
+        "down": lambda scene: change.move(scene, "forms", form_id, 1),
+    }
+    if how not in ways:
+        raise fault("move", f"“{how}” is no way to move a form", f"one of {', '.join(ways)}")
     then = {"remove": None, "duplicate": twin}.get(how, form_id)
-    return edit(slug, f"{form_id}: {how}", change, _then(slug, then))
+    return edit(slug, f"{form_id}: {how}", ways[how], _then(slug, then))

@@ -10,34 +10,38 @@ import numpy as np
 from flask import flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from ...core.catalogue import Material, shipped
+from ...core.catalogue import Material
 from ...core.colour.blend import gradient_recipes
 from ...core.colour.recipe import Recipe, judge, nearest
+from ...core.document import Scene
+from ...core.document.edit import add, names_of, new_id, refuse_taken, slug_of
 from ...core.fault import Faults, fault
-from ...core.lifts.bands import bands
+from ...core.lifts.kinds.pour.bands import bands
 from ...core.mixing.grains import sack_for
-from ...core.units import NotAMeasure, parse
-from ...store import settings
-from ...store.scenes import slug_of
-from ..frame.opened import (
-    Document,
-    Opened,
-    database,
-    edit,
-    go,
-    materials_of,
-    measured,
-    new_id,
-    numeral_of,
-    open_scene,
-    pour_of,
-    whole_of,
-)
+from ...store import labels, settings
+from ..shared.answers import hx_redirect, safe_return_url
+from ..shared.fields import Field, parse_float, read, read_one
+from ..shared.scenes import OpenScene, database, edit, materials_of, open_scene, pour_of
 from .views import blueprint
 
 ROWS = 5
-MOST_SCOOPS, MOST_MIXES = 12, 12
+MAX_SCOOPS, MAX_MIXES = 12, 12
 FINEST_MM = 0.05  # a finer mesh lets nothing through but dust
+MOST = Field("most", "scoops at most", "whole", start=6, low=1, high=MAX_SCOOPS)
+MIXES = Field("mixes", "mixes", "whole", start=4, low=2, high=MAX_MIXES)
+NAME = Field("name", "name", most=60)
+SIEVED = (
+    Field("mesh", "mesh", "mm", low=FINEST_MM),
+    Field("sieved", "sieved", "g"),
+    Field("passed", "passed", "g"),
+    Field("need", "needed", "g", optional=True),
+)
+BANDS = (
+    Field("bands", "bands", "whole", start=4, low=2, high=MAX_MIXES),
+    Field("coats", "coats", "whole", start=1, low=1, high=20),
+    Field("shore", "paint for the shore", "choice", start="paint-sand"),
+    Field("deep", "paint for the deep", "choice", start="paint-teal"),
+)
 
 
 @dataclass(frozen=True)
@@ -55,8 +59,8 @@ def _rows() -> list[Row]:
     return (sent + [Row("", "", "")] * ROWS)[:ROWS]
 
 
-def _chosen(opened: Opened, rows: list[Row]) -> list[Material]:
-    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
+def _chosen(opened: OpenScene, rows: list[Row]) -> list[Material]:
+    known = opened.catalogue.materials
     for row in rows:
         if row.material and row.material not in known:
             raise fault("ingredient", f"there is no material '{row.material}'", "choose one of the list")
@@ -67,11 +71,16 @@ def _halves(texts: list[str], name: str) -> list[int]:
     """Half scoops of what was typed. Raises Faults."""
     found = []
     for text in texts:
-        value = numeral_of(text, name) if text.strip() else 0.0
+        value = parse_float(text, name) if text.strip() else 0.0
         if value < 0 or value * 2 != int(value * 2) or value > 50:
             raise fault(name, f"“{text}” is no number of half scoops", "write 0.5, 1 or 2.5, at most 50")
         found.append(int(value * 2))
     return found
+
+
+def _written() -> dict[str, str]:
+    """What the address says, without fields that were left empty."""
+    return {name: value for name, value in request.args.items() if value.strip()}
 
 
 def _target() -> str | None:
@@ -116,9 +125,7 @@ def blend(slug: str) -> str:
         materials = _chosen(opened, rows)
         chosen = [row for row in rows if row.material]
         if materials:
-            most = whole_of(request.args.get("most") or "6", "scoops at most")
-            if not 1 <= most <= MOST_SCOOPS:
-                raise fault("scoops at most", f"{most} is outside 1 to {MOST_SCOOPS}", "write 6")
+            most = read_one(MOST, _written())
             if "find" in request.args:
                 target = _target()
                 if target is None:
@@ -154,9 +161,7 @@ def _graded(materials: list[Material], chosen: list[Row]) -> list[tuple[Recipe, 
     ends = [_halves([row.to for row in chosen], "scoops at the other end")]
     if not sum(ends[0]):
         return []
-    mixes = whole_of(request.args.get("mixes") or "4", "mixes")
-    if not 2 <= mixes <= MOST_MIXES:
-        raise fault("mixes", f"{mixes} is outside 2 to {MOST_MIXES}", "write 4")
+    mixes = read_one(MIXES, _written())
     start = _halves([row.scoops for row in chosen], "scoops")
     each = max(sum(start), sum(ends[0])) / 2
     found = gradient_recipes(
@@ -169,17 +174,19 @@ def _graded(materials: list[Material], chosen: list[Row]) -> list[tuple[Recipe, 
 def keep_blend(slug: str) -> Response:
     """The blend as a mix of this scene, to be strewn or painted with."""
     opened = open_scene(slug)
-    name = request.form.get("name", "").strip()[:60]
+    name = read_one(NAME, request.form) or ""
     if not name:
         raise fault("name", "the blend has no name", "give it one, such as Path, pale")
+    refuse_taken(
+        name, [*(mix.name for mix in opened.catalogue.mixes.values()), *names_of(opened.written, "mixes")], "a mix"
+    )
     rows = _rows()
     materials = _chosen(opened, rows)
     halves = _halves([row.scoops for row in rows if row.material], "scoops")
     made = judge(materials, halves, None)
     paint = materials[0].family == "colour"
-    mix_id = new_id(opened.document, slug_of(name, "blend")[:50])
-    mix: Document = {
-        "id": mix_id,
+    mix = {
+        "id": new_id(opened.written, opened.catalogue, slug_of(name, "blend")[:50]),
         "name": name,
         "family": "colour" if paint else "texture",
         "ingredients": [
@@ -191,8 +198,8 @@ def keep_blend(slug: str) -> Response:
         "source": "my own blend, by scoops",
     }
 
-    def change(data: Document) -> None:
-        data.setdefault("mixes", []).append(mix)
+    def change(scene: Scene) -> Scene:
+        return add(scene, "mixes", mix)
 
     return edit(slug, f"Kept the blend {name}", change, url_for("layup.blend", slug=slug, **_query()))
 
@@ -205,7 +212,7 @@ def _sieves() -> list[tuple[str, str, float]]:
     """(name, mesh, share that passes) of the user's own sievings."""
     with database().reading() as session:
         kept: dict[str, dict[str, float]] = settings.get(session, "sieves", {})
-    known = shipped().materials
+        known = labels.catalogue(session).materials
     return [
         (known[material].name if material in known else material, mesh, share)
         for material, yields in sorted(kept.items())
@@ -217,15 +224,11 @@ def _sieves() -> list[tuple[str, str, float]]:
 def sieve() -> Response:
     """What passed a mesh of what was sieved: kept as the user's own yield; and the sack for what is needed."""
     material = request.form.get("material", "")
-    if material not in shipped().materials:
+    with database().reading() as session:
+        known = labels.catalogue(session).materials
+    if material not in known:
         raise fault("material", f"there is no material '{material}'", "choose one of the list")
-    mesh = measured(request.form.get("mesh", ""), "length", "mesh", g.measures)
-    if mesh < FINEST_MM:
-        raise fault("mesh", f"a sieve of {mesh:g} mm is finer than dust", f"write {FINEST_MM:g} mm or more")
-    sieved, passed = (
-        measured(request.form.get(field, ""), "mass", words, g.measures)
-        for field, words in (("sieved", "sieved"), ("passed", "passed"))
-    )
+    mesh, sieved, passed, need = read(SIEVED, request.form).values()
     if not 0 < passed <= sieved:
         raise fault("passed", f"{passed:g} g cannot pass of {sieved:g} g", "weigh what was sieved and what passed")
     label = f"{mesh:g} mm"
@@ -234,15 +237,20 @@ def sieve() -> Response:
         yields = {**kept.get(material, {}), label: round(passed / sieved, 4)}
         settings.put(session, "sieves", {**kept, material: yields})
     said = f"{passed / sieved:.0%} of it passes {label}."
-    if request.form.get("need", "").strip():
-        try:
-            need = parse(request.form["need"], "mass", g.measures)
-        except NotAMeasure as problem:
-            raise fault("needed", *str(problem).split("; ", 1)) from None
+    if need is not None:
         said += f" For {need:g} g sieve {sack_for(need, yields, label):.0f} g."
     flash(said)
-    back = request.form.get("back", "/")
-    return go(back if back.startswith("/s/") else "/")
+    return hx_redirect(safe_return_url(request.form.get("back", "/")))
+
+
+def _bands(opened: OpenScene) -> tuple[int, int, Material, Material]:
+    """How many bands in how many coats, and the two paints. Raises Faults."""
+    count, coats, *names = read(BANDS, _written()).values()
+    paints = [opened.catalogue.materials.get(name) for name in names]
+    if any(paint is None or paint.family != "colour" for paint in paints):
+        raise fault("paint", "a bed is painted with two paints", "choose one for the shore and one for the deep")
+    shore, deep = (paint for paint in paints if paint)
+    return count, coats, shore, deep
 
 
 @blueprint.get("/s/<slug>/layup/bands")
@@ -250,16 +258,7 @@ def depth_bands(slug: str) -> str:
     """The bed of a pour in bands from shore to deep, and the paint that each takes."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
-    count = whole_of(request.args.get("bands") or "4", "bands")
-    coats = whole_of(request.args.get("coats") or "1", "coats")
-    if not 2 <= count <= MOST_MIXES or not 1 <= coats <= 20:
-        raise fault("bands", f"{count} bands in {coats} coats is no gradation", "write 2 to 12 bands, 1 to 20 coats")
-    known = {**shipped().materials, **{one.id: one for one in opened.scene.materials}}
-    shore, deep = (
-        known.get(request.args.get(name) or other) for name, other in (("shore", "paint-sand"), ("deep", "paint-teal"))
-    )
-    if shore is None or deep is None or {shore.family, deep.family} != {"colour"}:
-        raise fault("paint", "a bed is painted with two paints", "choose one for the shore and one for the deep")
+    count, coats, shore, deep = _bands(opened)
     site = opened.plan.built.stages[lift.id].site
     made = bands(lift, site, count, shore, deep, coats)
     looks = [judge([shore, deep], [round((1 - one.share) * 40), round(one.share * 40)], None) for one in made]
@@ -282,13 +281,10 @@ def band_working(slug: str) -> str:
     """The terms of a figure of one band, asked as the page is."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
-    known = shipped().materials
-    site = opened.plan.built.stages[lift.id].site
-    try:
-        shore, deep = known[request.args["shore"]], known[request.args["deep"]]
-        made = bands(lift, site, int(request.args["bands"]), shore, deep, int(request.args["coats"]))
-        figure = getattr(made[int(request.args["band"])], request.args["figure"])
-        assert request.args["figure"] in ("area_mm2", "shore_ml", "deep_ml")
-    except (KeyError, ValueError, IndexError, AttributeError, AssertionError):
-        raise fault("figure", "there is no such figure", "reload the page") from None
-    return render_template("frame/_working.html", figure=figure)
+    count, coats, shore, deep = _bands(opened)
+    made = bands(lift, opened.plan.built.stages[lift.id].site, count, shore, deep, coats)
+    number, name = request.args.get("band", -1, type=int), request.args.get("figure", "")
+    if not 0 <= number < len(made) or name not in ("area_mm2", "shore_ml", "deep_ml"):
+        raise fault("figure", "there is no such figure", "reload the page")
+    figure = getattr(made[number], name)
+    return render_template("shared/_working.html", figure=figure)

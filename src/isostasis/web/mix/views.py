@@ -13,12 +13,13 @@ from ...core.fault import fault
 from ...core.figure import Figure
 from ...core.mixing.parts import by_mass_error
 from ...core.mixing.repair import Repair, repair
-from ...core.plan import Batch, Step
+from ...core.plan import Batch
 from ...core.units import NotAMeasure, parse
-from ...store import scenes, work
+from ...store import logbook, scenes
+from ...store.logbook import PlannedBatch, PlannedPart
 from ...store.tables import BatchRow
-from ..frame.opened import Opened, database, go, now, open_scene
-from ..frame.wet_line import lift_words
+from ..shared.answers import hx_redirect
+from ..shared.scenes import OpenScene, database, now, open_scene
 
 blueprint = Blueprint("mix", __name__)
 
@@ -63,57 +64,52 @@ class Card:
         return "open" if self.row.finished_at is None else "done"
 
 
-def step_of(opened: Opened, into: str, layer: int) -> Step | None:
-    """The step in which a layer of a lift is laid, or the moulds of a casting are filled."""
-    return next((step for step in opened.plan.steps if into in (step.lift, step.form) and step.layer == layer), None)
-
-
-def _card(opened: Opened, planned: dict[str, Any], key: str, row: BatchRow | None) -> Card:
+def _card(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | None) -> Card:
     materials = opened.labels.materials
     actual: dict[str, float] = dict(row.actual) if row else {}
     lines = tuple(
         Line(
-            part["key"],
-            materials[part["material"]].name if part["material"] in materials else part["material"],
-            part["part"],
-            part["volume_ml"],
-            part["mass_g"],
-            part["drops"],
-            actual.get(part["key"]),
+            part.key,
+            materials[part.material].name if part.material in materials else part.material,
+            part.part,
+            part.volume_ml,
+            part.mass_g,
+            part.drops,
+            actual.get(part.key),
         )
-        for part in planned["ingredients"]
+        for part in planned.ingredients
     )
     weighed = [line for line in lines if line.drops is None]
     mend = None
     if len(weighed) > 1 and all(line.actual_g is not None for line in weighed):
         mend = repair(tuple(line.mass_g for line in weighed), tuple(line.actual_g or 0.0 for line in weighed))
-    mix = opened.labels.mixes.get(planned["mix"])
-    step = step_of(opened, planned["lift"], planned["layer"])
+    mix = opened.labels.mixes.get(planned.mix)
+    step = logbook.laying(opened.plan, planned.lift, planned.course)
     two_part = mix is not None and mix.reacts is not None and mix.basis == "volume"
     return Card(
         key=key,
-        lift=planned["lift"],
-        layer=planned["layer"],
-        mix=planned["mix"],
-        mix_name=mix.name if mix else materials[planned["mix"]].name if planned["mix"] in materials else planned["mix"],
-        volume_ml=planned["volume_ml"],
-        working_min=planned["working_min"],
+        lift=planned.lift,
+        layer=planned.course,
+        mix=planned.mix,
+        mix_name=mix.name if mix else materials[planned.mix].name if planned.mix in materials else planned.mix,
+        volume_ml=planned.volume_ml,
+        working_min=planned.working_min,
         lines=lines,
         row=row,
         cautions=opened.plan.cautions_of(step.id) if step else (),
         weighed_wrong=by_mass_error(mix, materials) if two_part and mix else 0.0,
         mend=mend,
-        figures=_figures(opened, key, planned["lift"]),
-        feeds=_feeds(planned),
+        figures=_figures(opened, key, planned.lift),
+        feeds=list(planned.feeds),
     )
 
 
-def _figures(opened: Opened, key: str, lift: str) -> tuple[tuple[str, str, Figure], ...]:
+def _figures(opened: OpenScene, key: str, lift: str) -> tuple[tuple[str, str, Figure], ...]:
     """The plan's figures behind a card: the batch, its lift's ingredients, the working time."""
     place = next((place for place, batch in enumerate(opened.plan.batches) if batch.id == key), None)
     if place is None:
         return ()
-    made, materials = work.mixed_for(opened.plan, lift), opened.labels.materials
+    made, materials = logbook.mixed_for(opened.plan, lift), opened.labels.materials
     path, whole = (f"lifts.{lift}", "whole lift") if lift in opened.plan.lifts else (f"forms.{lift}.cast", "all pieces")
     rows = [("this batch", f"batches.{place}.volume_ml", opened.plan.batches[place].volume_ml)]
     for number, part in enumerate(made.ingredients):
@@ -123,9 +119,9 @@ def _figures(opened: Opened, key: str, lift: str) -> tuple[tuple[str, str, Figur
     return (*rows, ("working time", f"{path}.hours.workable", made.hours.workable))
 
 
-def _planned(opened: Opened, key: str) -> dict[str, Any] | None:
+def _planned(opened: OpenScene, key: str) -> PlannedBatch | None:
     batch: Batch | None = next((batch for batch in opened.plan.batches if batch.id == key), None)
-    return work.planned_batch(opened.plan, batch) if batch else None
+    return logbook.planned_batch(opened.plan, batch) if batch else None
 
 
 @blueprint.get("/s/<slug>/mix")
@@ -133,7 +129,7 @@ def page(slug: str) -> str:
     """The batches of a scene, and the card of the chosen one."""
     opened = open_scene(slug)
     with database().reading() as session:
-        rows = work.batches(session, scenes.find(session, slug))
+        rows = logbook.batches(session, scenes.find(session, slug))
     latest: dict[str, BatchRow] = {}
     for row in reversed(rows):
         latest[row.batch] = row
@@ -143,12 +139,12 @@ def page(slug: str) -> str:
         open_now[0].batch if open_now else todo[0] if todo else rows[0].batch if rows else ""
     )
     current = latest.get(chosen)
-    planned = current.planned if current else _planned(opened, chosen)
+    planned = logbook.batch_of(current) if current else _planned(opened, chosen)
     if planned is None and request.args.get("batch"):
         raise fault(
             "batch", f"there is no batch '{chosen}' in this scene", "go back to Mix and choose one of its batches"
         )
-    names = {lift.id: f"{patch.name}, {lift_words(lift.id)}" for patch in opened.scene.patches for lift in patch.lifts}
+    names = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
     names |= {form.id: f"{form.title}, pieces" for form in opened.scene.forms}
     return render_template(
         "mix/page.html",
@@ -158,15 +154,15 @@ def page(slug: str) -> str:
         latest=latest,
         names=names,
         retired=[row for row in rows if row.lift not in names],
-        runs_out=current.started_at + timedelta(minutes=planned["working_min"])
-        if current and planned and planned["working_min"]
+        runs_out=current.started_at + timedelta(minutes=planned.working_min)
+        if current and planned and planned.working_min
         else None,
         place="mix.page",
     )
 
 
 def _back(slug: str, key: str) -> Response:
-    return go(url_for("mix.page", slug=slug, batch=key))
+    return hx_redirect(url_for("mix.page", slug=slug, batch=key))
 
 
 @blueprint.post("/s/<slug>/mix/<key>/start")
@@ -178,9 +174,7 @@ def start(slug: str, key: str) -> Response:
         raise fault("batch", f"the plan has no batch '{key}' any more", "choose one on Mix")
     room = opened.scene.room
     with database().writing() as session:
-        work.start_batch(
-            session, scenes.find(session, slug), key, planned["lift"], planned, (room.temp_c, room.rh), now()
-        )
+        logbook.start_batch(session, scenes.find(session, slug), key, planned, (room.temp_c, room.rh), now())
     return _back(slug, key)
 
 
@@ -188,37 +182,30 @@ def start(slug: str, key: str) -> Response:
 def actual(slug: str, row_id: int) -> Response:
     """What really went in, by mass (or by volume, turned to mass by the plan's density)."""
     with database().writing() as session:
-        row = work.get_batch(session, scenes.find(session, slug), row_id)
+        row = logbook.get_batch(session, scenes.find(session, slug), row_id)
         written: dict[str, float] = {}
-        for part in row.planned["ingredients"]:
-            text = request.form.get(part["key"], "").strip()
-            if not text:
-                continue
-            written[part["key"]] = round(_as_mass(text, part), 2)
-        work.write_down(row, written)
+        for part in logbook.batch_of(row).ingredients:
+            text = request.form.get(part.key, "").strip()
+            if text:
+                written[part.key] = round(_as_mass(text, part), 2)
+        logbook.write_down(row, written)
         key = row.batch
     return _back(slug, key)
 
 
-def _as_mass(text: str, part: dict[str, Any]) -> float:
+def _as_mass(text: str, part: PlannedPart) -> float:
     """g from what was typed: a mass, or a volume of this ingredient. Raises Faults."""
     try:
         return parse(text, "mass", g.measures)
     except NotAMeasure as problem:
         try:
-            return float(parse(text, "volume", g.measures) * part["mass_g"] / part["volume_ml"])
+            return float(parse(text, "volume", g.measures) * part.mass_g / part.volume_ml)
         except NotAMeasure:
             raise fault(
-                part["material"],
+                part.material,
                 f"“{text}” is neither a mass nor a volume",
                 "write 120 g, 4 oz, 110 ml or 8 drops",
             ) from problem
-
-
-def _feeds(planned: dict[str, Any]) -> list[tuple[str, int, float]]:
-    """(lift, layer, ml) that a batch feeds, in the order of use; older rows name one alone."""
-    fed = planned.get("feeds") or [[planned["lift"], planned["layer"], planned["volume_ml"]]]
-    return [(lift, layer, volume) for lift, layer, volume in fed]
 
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/finish")
@@ -227,20 +214,6 @@ def finish(slug: str, row_id: int) -> Response:
     opened = open_scene(slug)
     with database().writing() as session:
         scene = scenes.find(session, slug)
-        row = work.get_batch(session, scene, row_id)
-        work.finish_batch(row, now(), request.form.get("note", "").strip())
-        emptied = {one.batch for one in work.batches(session, scene) if one.finished_at is not None}
-        done = {event.step for event in work.events(session, scene)}
-        left: list[str] = []
-        for lift, layer, _ in _feeds(row.planned):
-            wanted = [
-                batch.id
-                for batch in opened.plan.batches
-                if any((feed.into, feed.layer) == (lift, layer) for feed in batch.feeds)
-            ]
-            left += [batch_id for batch_id in wanted if batch_id not in emptied]
-            step = step_of(opened, lift, layer)
-            if step and step.id not in done and emptied.issuperset(wanted):
-                work.add_event(session, scene, step.id, lift, "done", work.planned_step(opened.plan, step), now())
-        key = left[0] if left else row.batch
+        row = logbook.get_batch(session, scene, row_id)
+        key = logbook.empty_cup(session, scene, row, opened.plan, now(), request.form.get("note", "").strip())
     return _back(slug, key)

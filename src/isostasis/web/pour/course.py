@@ -8,15 +8,18 @@ import numpy as np
 from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from ...core.catalogue import shipped
+from ...core.alternatives import alternatives, rooms
 from ...core.colour.light import linear
+from ...core.document.edit import update
 from ...core.fault import fault
 from ...core.figure import Figure, at_path
-from ...core.lifts.pools import PourLift
-from ...core.lifts.pour_course import TintChips, curves, dams, flow, tint_chips, waves
-from ...core.schools import PourSchool, pours, rooms
-from ...core.surface import FOAM, looks
-from ..frame.opened import Document, Opened, edit, entry, materials_of, numeral_of, open_scene, pour_of
+from ...core.lifts.alternative import Alternative
+from ...core.lifts.colours import FOAM
+from ...core.lifts.kinds.pour.course import TintChips, curves, dams, flow, tint_chips, waves
+from ...core.lifts.kinds.pour.pools import PourLift
+from ...core.surface import looks
+from ..shared.fields import Field, read_one
+from ..shared.scenes import OpenScene, edit, materials_of, open_scene, pour_of
 from .views import blueprint
 
 WIDE, HIGH = 640.0, 220.0  # px of a chart's inside
@@ -29,6 +32,7 @@ POUR_HEADS = {
     "whole_h": "cured through after",
     "cost": "costs",
 }
+DROPS = Field("drops", "drops", "number", optional=True, low=0, high=200)
 COUNTS = (0.0, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
@@ -60,7 +64,7 @@ def _path(x: np.ndarray, y: np.ndarray) -> str:
     return "M" + "L".join(f"{a:.1f},{b:.1f}" for a, b in zip(x, y, strict=True))
 
 
-def heat_chart(opened: Opened, lift: PourLift, number: int) -> Chart | None:
+def heat_chart(opened: OpenScene, lift: PourLift, number: int) -> Chart | None:
     """Core, top face and degree of cure of one lift; None for what dries."""
     found = curves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
     if not found:
@@ -96,7 +100,7 @@ def heat_chart(opened: Opened, lift: PourLift, number: int) -> Chart | None:
     )
 
 
-def wave_chart(opened: Opened, lift: PourLift) -> Chart | None:
+def wave_chart(opened: OpenScene, lift: PourLift) -> Chart | None:
     """Share of a ripple that is kept by the hour at which it is pushed; None for what dries or never gels."""
     found = waves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
     if not found:
@@ -134,7 +138,7 @@ def wave_chart(opened: Opened, lift: PourLift) -> Chart | None:
     )
 
 
-def _chips(opened: Opened, lift: PourLift) -> TintChips:
+def _chips(opened: OpenScene, lift: PourLift) -> TintChips:
     """The tint that is asked for, else the pour's own, over the bed as its lay-up leaves it."""
     patch = opened.scene.patch_of(lift.id)
     below = [one for one in patch.lifts[: patch.lifts.index(lift)] if not one.levels_itself]
@@ -143,11 +147,12 @@ def _chips(opened: Opened, lift: PourLift) -> TintChips:
     if ink not in dict(materials_of(opened, "colour")):
         raise fault("ink", f"there is no tint '{ink}'", "choose one of the list")
     counts = set(COUNTS) | {tint.drops_per_100_ml for tint in lift.tint if tint.material == ink}
-    if request.args.get("drops", "").strip():
-        counts.add(numeral_of(request.args["drops"], "drops"))
+    drops = read_one(DROPS, request.args)
+    if drops is not None:
+        counts.add(drops)
     deepest = max((pool.deepest_mm.number for pool in opened.plan.lifts[lift.id].pools or ()), default=1.0)
     bed = linear(look.dry if look else FOAM)
-    material = {**shipped().materials, **opened.labels.materials}[ink]
+    material = opened.catalogue.materials[ink]
     return tint_chips(material, deepest, bed, tuple(sorted(one for one in counts if one >= 0)))
 
 
@@ -194,13 +199,16 @@ def course_working(slug: str) -> str:
             figure = None
     if not isinstance(figure, Figure):
         raise fault("figure", "there is no such figure", "reload the page")
-    return render_template("frame/_working.html", figure=figure)
+    return render_template("shared/_working.html", figure=figure)
 
 
-def _whatif(opened: Opened, lift: PourLift) -> dict[str, dict[str, PourSchool]]:
+def _whatif(opened: OpenScene, lift: PourLift) -> dict[str, dict[str, Alternative]]:
     own = opened.scene.room.temp_c
     temps = tuple(sorted({*ROOMS_C, own}))
-    return {"resins": pours(opened.scene, lift.id), "rooms": rooms(opened.scene, lift.id, temps)}
+    return {
+        "resins": alternatives(opened.scene, lift.id, opened.catalogue),
+        "rooms": rooms(opened.scene, lift.id, temps),
+    }
 
 
 @blueprint.get("/s/<slug>/pour/whatif")
@@ -227,20 +235,19 @@ def whatif_working(slug: str) -> str:
     found = _whatif(opened, pour_of(opened.scene, request.args.get("lift", "")))
     school = found.get(request.args.get("table", ""), {}).get(request.args.get("way", ""))
     name = request.args.get("figure", "")
-    figure = getattr(school, name) if school and name in POUR_HEADS else None
+    figure = school.figures.get(name) if school and name in POUR_HEADS else None
     if not isinstance(figure, Figure):
         raise fault("figure", "there is no such figure", "reload the page")
-    return render_template("frame/_working.html", figure=figure)
+    return render_template("shared/_working.html", figure=figure)
 
 
 @blueprint.post("/s/<slug>/pour/<lift_id>/resin")
 def change_resin(slug: str, lift_id: str) -> Response:
     """The same pour of another resin, split anew."""
     to = request.form.get("mix", "")
-
-    def change(data: Document) -> None:
-        lift = entry(data, "lifts", lift_id)
-        lift["mix"] = to
-        lift.pop("lifts", None)
-
-    return edit(slug, f"{lift_id} of {to}", change, url_for("pour.page", slug=slug, lift=lift_id))
+    return edit(
+        slug,
+        f"{lift_id} of {to}",
+        lambda scene: update(scene, "lifts", lift_id, {"mix": to, "lifts": None}),
+        url_for("pour.page", slug=slug, lift=lift_id),
+    )

@@ -7,39 +7,46 @@ from math import isfinite
 from typing import Any
 
 import numpy as np
-from flask import Blueprint, g, jsonify, render_template, request, url_for
+from flask import Blueprint, jsonify, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from ...core.document import Scene
+from ...core.document import ResolvedScene, Scene
+from ...core.document.edit import find, update
 from ...core.fault import Faults, fault
 from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
-from ...core.lifts.pools import PourLift, brim_of, depth_map, filled, lowest_cell, so_far
-from ...core.lifts.pour import whole_hours
-from ...core.lifts.site import LiftPlan, Site, Window, Work
-from ...core.plan import lift_alone, site_of, volume_from_bottle
-from ...store import scenes, settings
-from ..draw.frame import WHOLE, Look, frame_of
+from ...core.lifts.estimate import LiftEstimate, LiftPlan, Window
+from ...core.lifts.kinds.pour import whole_hours
+from ...core.lifts.kinds.pour.pools import PourLift, brim_of, depth_map, filled, lowest_cell, so_far
+from ...core.lifts.site import Site
+from ...core.plan.preview import lift_alone, site_of, volume_from_bottle
 from ..draw.panels import Water, middle_of, row_of, water_of
-from ..frame.opened import (
-    Document,
-    Opened,
-    database,
+from ..draw.projection import WHOLE, Viewport, projection_of
+from ..ground.views import render_panels
+from ..shared.fields import Field, read, read_one
+from ..shared.scenes import (
+    OpenScene,
     edit,
-    entry,
-    look_of,
     materials_of,
-    measure,
-    numeral,
     open_scene,
     pour_of,
     poured_of,
+    resolved_scene,
+    viewport_of,
 )
-from ..ground.views import drawn
 
 blueprint = Blueprint("pour", __name__)
 
 AXIS_WIDE = 326.0
+WAYS = ("level_mm", "depth_mm", "volume_ml")
+LEVEL = Field("level", "level", "mm")
+POURED = (
+    Field("mix", "resin", "choice", start="casting-resin"),
+    Field("ink", "tint", "choice", start="acrylic-ink-teal"),
+    Field("drops", "drops", "number", optional=True),
+)
+SIZES = {"volume_ml": Field("size", "how much", "ml"), "bottle": Field("size", "how much", "ml")}
+SIZE = Field("size", "how much", "mm")
 
 
 @dataclass(frozen=True)
@@ -93,13 +100,13 @@ def time_axis(windows: tuple[Window, ...], full: float | None) -> TimeAxis:
 
 
 @dataclass(frozen=True)
-class Tried:
+class PourPreview:
     """One pour as it would be: its figures, and how it is drawn."""
 
     lift: PourLift
     site: Site
     plan: LiftPlan
-    work: Work
+    work: LiftEstimate
     water: Water
     axis: TimeAxis
     lowest_mm: float
@@ -136,7 +143,9 @@ def with_level(lift: PourLift, level: float, lowest: float) -> PourLift:
     return lift.model_copy(update=update)
 
 
-def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None, look: Look = WHOLE) -> Tried:
+def attempt(
+    scene: ResolvedScene, lift_id: str, level: float | None, cut_y: float | None, look: Viewport = WHOLE
+) -> PourPreview:
     """The pour of a scene, at its own level or another. Raises Faults."""
     lift = pour_of(scene, lift_id)
     site = site_of(scene, lift_id)
@@ -149,12 +158,12 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
     depths = tuple(layer.depth_mm.number for layer in work.plan.layers)
     row = row_of(site.ground, cut_y if cut_y is not None else middle_of(lift, site))
     brim, levels = brim_of(site), [pool.level_mm.number for pool in work.plan.pools or ()]
-    return Tried(
+    return PourPreview(
         lift=lift,
         site=site,
         plan=work.plan,
         work=work,
-        water=water_of(lift, site, depths, row, frame_of(scene, look)),
+        water=water_of(lift, site, depths, row, projection_of(scene, look)),
         axis=time_axis(work.plan.windows, work.plan.hours.full.value),
         lowest_mm=lowest,
         most_mm=max(brim.level_mm, *levels) if brim else None,
@@ -164,8 +173,8 @@ def attempt(scene: Scene, lift_id: str, level: float | None, cut_y: float | None
     )
 
 
-def _chosen(opened: Opened) -> PourLift | None:
-    pours = [lift for patch in opened.scene.patches for lift in patch.lifts if lift.kind == "pour"]
+def _chosen(opened: OpenScene) -> PourLift | None:
+    pours = [lift for patch in opened.scene.patches for lift in patch.lifts if lift.levels_itself]
     return next((lift for lift in pours if lift.id == request.args.get("lift")), pours[0] if pours else None)
 
 
@@ -174,13 +183,13 @@ def page(slug: str) -> str:
     """The pour in plan and cut, with its figures."""
     opened = open_scene(slug)
     lift = _chosen(opened)
-    p = drawn(opened, "finished")
+    p = render_panels(opened, "finished")
     return render_template(
         "pour/page.html",
         opened=opened,
         p=p,
-        tried=attempt(opened.scene, lift.id, None, p.cut_y, look_of(slug)) if lift else None,
-        pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.kind == "pour"],
+        tried=attempt(opened.scene, lift.id, None, p.cut_y, viewport_of(slug)) if lift else None,
+        pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.levels_itself],
         resins=poured_of(opened),
         inks=materials_of(opened, "colour"),
         place="pour.page",
@@ -199,21 +208,15 @@ def _level() -> float:
     return _mm("level", "above the board's top")
 
 
-def _resolved(slug: str) -> Scene:
-    """The scene without its plan, which a preview does not need."""
-    with database().reading() as session:
-        return scenes.resolve(scenes.find(session, slug).head, settings.bench(session))
-
-
 @blueprint.get("/s/<slug>/pour/preview")
 def preview(slug: str) -> tuple[str, int]:
     """What another level would be: the figures and the water alone, nothing saved."""
-    scene = _resolved(slug)
+    scene = resolved_scene(slug)
     lift_id = request.args.get("lift", "")
     level = _level()
     cut_y = _mm("cut", "from the south edge") if "cut" in request.args else None
     try:
-        tried = attempt(scene, lift_id, level, cut_y, look_of(slug))
+        tried = attempt(scene, lift_id, level, cut_y, viewport_of(slug))
     except Faults as faults:
         return render_template("pour/_refused.html", sentences=[str(one) for one in faults.faults]), 200
     return render_template("pour/_preview.html", slug=slug, tried=tried), 200
@@ -222,7 +225,7 @@ def preview(slug: str) -> tuple[str, int]:
 @blueprint.get("/s/<slug>/pour/working")
 def working(slug: str) -> str:
     """The terms of a figure of this pour, at its own level or the one tried."""
-    scene = _resolved(slug)
+    scene = resolved_scene(slug)
     lift_id, path = request.args.get("lift", ""), request.args.get("path", "")
     level = _level() if "level" in request.args else None
     tried = attempt(scene, lift_id, level, None)
@@ -232,13 +235,13 @@ def working(slug: str) -> str:
         figure = None
     if not isinstance(figure, Figure):
         raise fault(path, "the plan has no such figure", "reload the page; the plan may have changed")
-    return render_template("frame/_working.html", figure=figure)
+    return render_template("shared/_working.html", figure=figure)
 
 
 @blueprint.get("/s/<slug>/pour/so-far")
 def poured_so_far(slug: str) -> str:
     """The water once a share of the pour stands: where its first millilitre goes, and how it rises."""
-    scene = _resolved(slug)
+    scene = resolved_scene(slug)
     share = _mm("share", "from 0 to 1")
     if not 0 < share <= 1:
         raise fault("share", f"{share:g} is no share of a pour", "give more than 0 and at most 1")
@@ -248,7 +251,9 @@ def poured_so_far(slug: str) -> str:
     cut_y = _mm("cut", "from the south edge") if "cut" in request.args else middle_of(whole, site)
     fill = filled(lift, site)
     deepest = max((pool.deepest_mm for pool in fill.pools), default=0.0)
-    water = water_of(lift, site, (max(deepest, 1e-3),), row_of(site.ground, cut_y), frame_of(scene, look_of(slug)))
+    water = water_of(
+        lift, site, (max(deepest, 1e-3),), row_of(site.ground, cut_y), projection_of(scene, viewport_of(slug))
+    )
     return render_template(
         "pour/_so_far.html",
         water=water,
@@ -260,18 +265,18 @@ def poured_so_far(slug: str) -> str:
     )
 
 
-MOST_SOUNDINGS = 40_000
+MAX_SOUNDINGS = 40_000
 
 
 @blueprint.get("/s/<slug>/pour/depths.json")
 def depths(slug: str) -> Response:
     """How deep the pour is where it is, thinned to what a pointer needs: tenths of a mm, rows from the south."""
-    scene = _resolved(slug)
+    scene = resolved_scene(slug)
     tried = attempt(scene, request.args.get("lift", ""), None, None)
     deep = depth_map(tried.lift, tried.site)
     rows, columns = (np.flatnonzero(deep.any(axis=axis)) for axis in (1, 0))
     part = deep[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
-    every = max(1, int(np.ceil((part.size / MOST_SOUNDINGS) ** 0.5)))
+    every = max(1, int(np.ceil((part.size / MAX_SOUNDINGS) ** 0.5)))
     part = part[::every, ::every]
     cell = tried.site.ground.cell_mm
     answer: Response = jsonify(
@@ -287,18 +292,13 @@ def depths(slug: str) -> Response:
 @blueprint.post("/s/<slug>/pour/<lift_id>/level")
 def set_level(slug: str, lift_id: str) -> Response:
     """The level where the handle was let go, or as it was written."""
-    level = round(measure("level", "length", "level", g.measures), 2)
-    scene = _resolved(slug)
-    lowest = attempt(scene, lift_id, None, None).lowest_mm
+    level = round(read_one(LEVEL, request.form), 2)
+    lowest = attempt(resolved_scene(slug), lift_id, None, None).lowest_mm
 
-    def change(data: Document) -> None:
-        lift = entry(data, "lifts", lift_id)
-        if "depth_mm" in lift:
-            lift["depth_mm"] = round(level - lowest, 2)
-        else:
-            for name in ("volume_ml", "at_mm"):
-                lift.pop(name, None)
-            lift["level_mm"] = level
+    def change(scene: Scene) -> Scene:
+        if find(scene, "lifts", lift_id).depth_mm is not None:
+            return update(scene, "lifts", lift_id, {"depth_mm": round(level - lowest, 2)})
+        return update(scene, "lifts", lift_id, {"volume_ml": None, "at_mm": None, "level_mm": level})
 
     return edit(slug, f"{lift_id} to {level:g} mm", change, url_for("pour.page", slug=slug, lift=lift_id))
 
@@ -307,24 +307,20 @@ def set_level(slug: str, lift_id: str) -> Response:
 def change_pour(slug: str, lift_id: str) -> Response:
     """Resin, tint, and how it is split into lifts."""
     way = request.form.get("way", "")
-    amount = round(measure("size", "volume" if way in ("volume_ml", "bottle") else "length", "how much", g.measures), 2)
+    amount = round(read_one(SIZES.get(way, SIZE), request.form), 2)
     if way == "bottle":
-        scene = _resolved(slug)
-        tried = attempt(scene, lift_id, None, None)
+        tried = attempt(resolved_scene(slug), lift_id, None, None)
         way, amount = "volume_ml", round(volume_from_bottle(tried.site, tried.lift, amount), 1)
-    drops = numeral("drops", "drops") if request.form.get("drops", "").strip() else 0.0
-
-    def change(data: Document) -> None:
-        lift = entry(data, "lifts", lift_id)
-        lift["mix"] = request.form.get("mix", "")
-        lift.pop("tint", None)
-        if drops > 0:
-            lift["tint"] = [{"material": request.form.get("ink", ""), "drops_per_100_ml": drops}]
-        if way in ("level_mm", "depth_mm", "volume_ml"):
-            for name in ("level_mm", "depth_mm", "volume_ml"):
-                lift.pop(name, None)
-            lift[way] = amount
-            if way != "volume_ml":
-                lift.pop("at_mm", None)
-
-    return edit(slug, f"Changed {lift_id}", change, url_for("pour.page", slug=slug, lift=lift_id))
+    mix, ink, drops = read(POURED, request.form).values()
+    tint = [{"material": ink, "drops_per_100_ml": drops}] if drops else None
+    sized: dict[str, Any] = {}
+    if way in WAYS:
+        sized = {name: amount if name == way else None for name in WAYS}
+        if way != "volume_ml":
+            sized["at_mm"] = None
+    return edit(
+        slug,
+        f"Changed {lift_id}",
+        lambda scene: update(scene, "lifts", lift_id, {"mix": mix, "tint": tint, **sized}),
+        url_for("pour.page", slug=slug, lift=lift_id),
+    )

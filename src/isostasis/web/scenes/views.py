@@ -5,19 +5,25 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, g, render_template, request, url_for
+from flask import Blueprint, Response, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
+from ...core.document.edit import set_fields
 from ...core.fault import Faults, fault
-from ...core.kinds import read
 from ...core.plan import plan
-from ...store import scenes, settings, work
+from ...core.reading import read as read_scene
+from ...store import logbook, scenes
 from ..draw.depths import pour_depths
-from ..draw.frame import Frame, frame_of
 from ..draw.panels import CutShape, all_water, cut_shapes, default_cut, row_of
-from ..frame.opened import Opened, database, edit, go, measure, now, open_scene
+from ..draw.projection import Projection, projection_of
+from ..layup.kinds import cut_hatch_of
+from ..shared.answers import hx_redirect
+from ..shared.fields import Field, read_one
+from ..shared.scenes import OpenScene, database, edit, now, open_scene
 
 blueprint = Blueprint("scenes", __name__)
+NAME = Field("name", "name", most=80)
+SIZE = (Field("width", "width", "mm"), Field("depth", "depth", "mm"))
 
 
 @dataclass(frozen=True)
@@ -26,8 +32,8 @@ class Card:
 
     slug: str
     name: str
-    opened: Opened | None
-    frame: Frame | None
+    opened: OpenScene | None
+    frame: Projection | None
     shapes: list[CutShape]
     waters: list[str]
     done: int
@@ -41,33 +47,34 @@ def _card(slug: str, name: str) -> Card:
     except Faults as faults:
         return Card(slug, name, None, None, [], [], 0, 0, str(faults.faults[0]))
     built = opened.plan.built
-    frame = frame_of(opened.scene)
+    frame = projection_of(opened.scene)
     row = row_of(built.bare, default_cut(opened.scene, built))
     waters = [d for water in all_water(built, pour_depths(opened.plan), row, frame) for d, _ in water.cut]
     with database().reading() as session:
-        marks = work.marks(work.events(session, scenes.find(session, slug)))
+        marks = logbook.marks(logbook.events(session, scenes.find(session, slug)))
     ids = {step.id for step in opened.plan.steps}
-    return Card(slug, name, opened, frame, cut_shapes(opened.scene, built, row, frame, opened.labels), waters,
-                len(ids & {*marks.done, *marks.skipped}), len(ids))  # fmt: skip
+    shapes = cut_shapes(opened.scene, built, row, frame, opened.labels, cut_hatch_of)
+    done = len(ids & {*marks.done, *marks.skipped})
+    return Card(slug, name, opened, frame, shapes, waters, done, len(ids))
 
 
 @blueprint.get("/")
 def page() -> str:
     """All scenes."""
     with database().reading() as session:
-        named = [(row.slug, scenes.document(row.head)["name"]) for row in scenes.all_scenes(session)]
+        named = [(row.slug, scenes.data_of(row.head)["name"]) for row in scenes.all_scenes(session)]
     return render_template("scenes/page.html", cards=[_card(*one) for one in named], place="scenes")
 
 
 @blueprint.post("/scenes/new")
 def new() -> BaseResponse:
     """Start a scene: a board, a sheet of foam on it, and a hollow to begin with."""
-    name = request.form.get("name", "").strip()
+    name = read_one(NAME, request.form) or ""
     if not name:
         raise fault("name", "the scene has no name", "give it one, such as Mill leat")
     round_base = request.form.get("shape") == "round"
-    width = measure("width", "length", "width", g.measures)
-    depth = width if round_base else measure("depth", "length", "depth", g.measures)
+    width = read_one(SIZE[0], request.form)
+    depth = width if round_base else read_one(SIZE[1], request.form)
     base: dict[str, object] = {"width_mm": width, "depth_mm": depth, "board": "plywood-9"}
     if round_base:
         base["outline"] = {"disc_mm": width}
@@ -81,8 +88,8 @@ def new() -> BaseResponse:
     if max(width, depth) < 120:
         data["grid_mm"] = max(0.25, round(max(width, depth) / 120 * 4) / 4)
     with database().writing() as session:
-        row = scenes.create(session, data, "New scene", now())
-    return go(url_for("ground.page", slug=row.slug))
+        row = scenes.create(session, read_scene(data), "New scene", now())
+    return hx_redirect(url_for("ground.page", slug=row.slug))
 
 
 @blueprint.post("/scenes/import")
@@ -92,15 +99,15 @@ def import_() -> BaseResponse:
     text = sent.read() if sent and sent.filename else request.form.get("text", "").encode()
     if not text.strip():
         raise fault("file", "nothing was chosen", "choose a scene file, or paste its text")
-    read(text)
+    scene = read_scene(text)
     with database().writing() as session:
         row = scenes.create(
             session,
-            json.loads(text),
+            scene,
             f"Imported{' from ' + sent.filename if sent and sent.filename else ''}",
             now(),
         )
-    return go(url_for("ground.page", slug=row.slug))
+    return hx_redirect(url_for("ground.page", slug=row.slug))
 
 
 @blueprint.post("/s/<slug>/copy")
@@ -108,25 +115,23 @@ def copy(slug: str) -> BaseResponse:
     """A copy to try things on."""
     with database().writing() as session:
         scenes.copy(session, scenes.find(session, slug), now())
-    return go(url_for("scenes.page"))
+    return hx_redirect(url_for("scenes.page"))
 
 
 @blueprint.post("/s/<slug>/rename")
 def rename(slug: str) -> BaseResponse:
     """Another name for the scene."""
-    name = request.form.get("name", "").strip()
-
-    def change(data: dict[str, object]) -> None:
-        data["name"] = name
-
-    return edit(slug, f"Renamed to {name}", change, url_for("scenes.page"))
+    name = read_one(NAME, request.form) or ""
+    if not name:
+        raise fault("name", "the scene has no name", "give it one, such as Mill leat")
+    return edit(slug, f"Renamed to {name}", lambda scene: set_fields(scene, {"name": name}), url_for("scenes.page"))
 
 
 @blueprint.get("/s/<slug>/export.json")
 def export(slug: str) -> Response:
     """The resolved document as a file: the command line gives the same figures for it."""
     with database().reading() as session:
-        data = scenes.exported(scenes.find(session, slug).head, settings.bench(session))
+        data = scenes.exported(session, scenes.find(session, slug).head)
     response = Response(json.dumps(data, indent=1, ensure_ascii=False), mimetype="application/json")
     response.headers["Content-Disposition"] = f'attachment; filename="{slug}.json"'
     return response
@@ -136,5 +141,5 @@ def export(slug: str) -> Response:
 def plan_json(slug: str) -> Response:
     """The plan, as `isostasis plan --json` prints it."""
     with database().reading() as session:
-        made = plan(scenes.resolve(scenes.find(session, slug).head, settings.bench(session)))
+        made = plan(scenes.resolve(session, scenes.find(session, slug).head))
     return Response(json.dumps(made.as_json(), indent=1, ensure_ascii=False), mimetype="application/json")

@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 
 from ...document.outline import Path
 from ...document.scene import Form
-from ...fault import fault
+from ...fault import Refusal, fault
 from ..field import Ground, Shaped, shape_in
 from ..raster import band
 
@@ -35,7 +35,7 @@ class Ramp(Form):
     @model_validator(mode="after")
     def _one_way(self) -> Ramp:
         if (self.end_mm is None) == (self.grade is None):
-            raise ValueError("a ramp needs end_mm or grade; give just one of them")
+            raise Refusal("a ramp needs end_mm or grade", "give just one of them")
         return self
 
     @property

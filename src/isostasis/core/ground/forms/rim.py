@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from ...document.outline import Path, Ring
 from ...document.scene import Form
-from ...fault import fault
+from ...fault import Refusal, fault
 from ..field import Ground, Shaped, shape_in
 from ..raster import band, edge_length, ring_distance
 
@@ -29,7 +29,7 @@ class Rim(Form):
     @model_validator(mode="after")
     def _one_line(self) -> Rim:
         if (self.path is None) == (self.outline is None):
-            raise ValueError("a rim needs a path or a closed outline; give just one of them")
+            raise Refusal("a rim needs a path or a closed outline", "give just one of them")
         return self
 
 

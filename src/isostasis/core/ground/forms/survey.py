@@ -12,8 +12,8 @@ from pydantic import Field, model_validator
 
 from ...catalogue.model import Entry, Positive
 from ...document.outline import Coordinate, Ring
-from ...document.scene import MOST_CELLS, Form
-from ...fault import fault
+from ...document.scene import MAX_CELLS, Form
+from ...fault import Refusal, fault
 from ...stages import cached_stage
 from ..field import Ground, Shaped, shape_in
 from ..raster import Array, Mask, centres, centres_within, nearest_side, window
@@ -28,8 +28,8 @@ class Grid(Entry):
     `heights` is text: base64 of zlib of big-endian 16-bit numbers, rows from the south; 65535 stands for no height.
     """
 
-    columns: Annotated[int, Field(ge=2, le=MOST_CELLS)]
-    rows: Annotated[int, Field(ge=2, le=MOST_CELLS)]
+    columns: Annotated[int, Field(ge=2, le=MAX_CELLS)]
+    rows: Annotated[int, Field(ge=2, le=MAX_CELLS)]
     cell_mm: Positive
     west_mm: Coordinate = 0.0
     south_mm: Coordinate = 0.0
@@ -60,10 +60,11 @@ class Grid(Entry):
 
     @model_validator(mode="after")
     def _whole(self) -> Grid:
-        if self.columns * self.rows > MOST_CELLS:
-            raise ValueError(
+        if self.columns * self.rows > MAX_CELLS:
+            raise Refusal(
                 f"a grid of {self.columns} x {self.rows} has {self.columns * self.rows:,} heights, "
-                f"more than {MOST_CELLS:,}; thin it out"
+                f"more than {MAX_CELLS:,}",
+                "thin it out",
             )
         _unpacked(self.heights, self.rows, self.columns)
         return self
@@ -82,11 +83,12 @@ def _unpacked(heights: str, rows: int, columns: int) -> Array:
         unpack = zlib.decompressobj()
         data = unpack.decompress(base64.b64decode(heights, validate=True), wanted + 1)
     except (binascii.Error, zlib.error, ValueError):
-        raise ValueError("the heights are no packed grid; import the grid's file again") from None
+        raise Refusal("the heights are no packed grid", "import the grid's file again") from None
     if len(data) != wanted:
         more = "more" if len(data) > wanted else "fewer"
-        raise ValueError(
-            f"the heights are {more} than {columns} x {rows}; give columns and rows that fit, or import the file again"
+        raise Refusal(
+            f"the heights are {more} than {columns} x {rows}",
+            "give columns and rows that fit, or import the file again",
         )
     return np.frombuffer(data, dtype=">u2").reshape(rows, columns).astype(np.float64)
 
@@ -104,13 +106,13 @@ class Survey(Form):
     @model_validator(mode="after")
     def _enough(self) -> Survey:
         if bool(self.points) == (self.grid is not None):
-            raise ValueError("a survey needs points or a grid; give just one of them")
+            raise Refusal("a survey needs points or a grid", "give just one of them")
         if self.points:
             spots = np.array([point[:2] for point in self.points])
             if len(np.unique(spots, axis=0)) < len(spots):
-                raise ValueError("two spots of the survey have the same place; keep one of them")
+                raise Refusal("two spots of the survey have the same place", "keep one of them")
             if len(spots) < 3 or np.linalg.matrix_rank(spots - spots[0], tol=1e-6) < 2:
-                raise ValueError("the spots lie on one line; give at least three that do not")
+                raise Refusal("the spots lie on one line", "give at least three that do not")
         return self
 
 

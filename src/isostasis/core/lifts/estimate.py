@@ -1,0 +1,205 @@
+"""What comes of a lift: the shapes of its figures, which every kind fills in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from typing import ClassVar
+
+from ..catalogue import Mix
+from ..figure import Figure, Term
+from ..mixing.batches import Batches
+
+
+@dataclass(frozen=True, slots=True)
+class Ingredient:
+    """What to measure out of one material."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("material", "part", "volume_ml", "mass_g", "drops")  # what machines read
+
+    material: str
+    part: str | None
+    volume_ml: Figure
+    mass_g: Figure
+    drops: Figure | None = None
+    aside: str = ""  # what it is for, where it is no part of the lift's own mix: the key, the wetting
+
+
+@dataclass(frozen=True, slots=True)
+class Layer:
+    """One pour, coat or course of a lift, from the bed up."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("depth_mm", "volume_ml", "peak_c")  # what machines read
+
+    depth_mm: Figure
+    volume_ml: Figure
+    peak_c: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PoolFigures:
+    """A pool of a pour."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("level_mm", "volume_ml", "area_mm2", "deepest_mm")  # what machines read
+
+    level_mm: Figure
+    volume_ml: Figure
+    area_mm2: Figure
+    deepest_mm: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Hours:
+    """From laying the last layer: how long it can be worked, when the next lift may go on, when it is all through."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("workable", "next", "full")  # what machines read
+
+    workable: Figure
+    next: Figure
+    full: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """When something can be done, in hours from laying the last layer; `to_h` None: from then on. `look` is what to
+    look at, to know that it is open."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("what", "from_h", "to_h")  # what machines read
+    NULLS: ClassVar[tuple[str, ...]] = ("to_h",)
+
+    what: str
+    from_h: float
+    to_h: float | None
+    look: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """Something that is about to go wrong, with a code for machines, and why where a rule says so."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("code", "text")  # what machines read
+
+    code: str
+    text: str
+    reason: str = ""
+
+
+WONT_DRY = Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room.")
+
+
+@dataclass(frozen=True, slots=True)
+class Strips:
+    """Cloth cut for one copy: strips in all, the rolls that they come from, what a covered m2 costs if it is priced."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("count", "rolls", "cost_m2")  # what machines read
+
+    count: Figure
+    rolls: Figure
+    cost_m2: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Strewn:
+    """What is strewn: ml that fall beside, ml of that swept up for the next time, how deep the bed is held, mm; and for
+    a bed on a wet key how large an area to spread at a time, mm2."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("lost_ml", "swept_ml", "held_mm", "at_a_time_mm2")  # what machines read
+
+    lost_ml: Figure
+    swept_ml: Figure
+    held_mm: Figure
+    at_a_time_mm2: Figure | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Fixing:
+    """How a bed is bound: passes, how deep one reaches, ml of wetting liquid and binder taken up, the hold index in g
+    of glue solids a ml of texture."""
+
+    JSON: ClassVar[tuple[str, ...]] = ("passes", "reach_mm", "wetting_ml", "binder_ml", "hold")  # what machines read
+
+    passes: Figure
+    reach_mm: Figure
+    wetting_ml: Figure
+    binder_ml: Figure
+    hold: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class LiftPlan:
+    """All figures of one lift, for one copy of the scene."""
+
+    JSON: ClassVar[tuple[str, ...]] = (
+        "patch",
+        "kind",
+        "volume_ml",
+        "mix_ml",
+        "mass_g",
+        "ingredients",
+        "layers",
+        "hours",
+        "windows",
+        "look_for",
+        "warnings",
+        "pools",
+        "drunk_ml",
+        "lost_ml",
+        "strips",
+        "left_mm",
+        "strewn",
+        "fixing",
+    )  # what machines read
+
+    patch: str
+    kind: str
+    volume_ml: Figure
+    mix_ml: Figure
+    mass_g: Figure
+    ingredients: tuple[Ingredient, ...]
+    layers: tuple[Layer, ...]
+    hours: Hours
+    windows: tuple[Window, ...]
+    look_for: tuple[str, ...]
+    warnings: tuple[Notice, ...]
+    pools: tuple[PoolFigures, ...] | None = None
+    drunk_ml: Figure | None = None
+    lost_ml: Figure | None = None
+    strips: Strips | None = None
+    left_mm: Figure | None = None  # of coats: the film that stays once its water has left
+    strewn: Strewn | None = None
+    fixing: Fixing | None = None
+    mixed_ml: float | None = None  # of mix_ml, what comes out of batches; None: all of it
+
+
+@dataclass(frozen=True, slots=True)
+class Course:
+    """One stretch of hands-on work of a lift (a pour, a coat) and the wait after it."""
+
+    do: str
+    batches: Batches
+    working_min: float | None
+    hands_on_min: float
+    wait_h: float | None
+    next_window: tuple[Window, ...] = ()  # for the course that follows, counted from this one
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LiftEstimate:
+    """A lift's figures, the courses in which it is laid, the hazards in hand, and the patches it lies on."""
+
+    plan: LiftPlan
+    mix: Mix
+    courses: tuple[Course, ...]
+    hazards: frozenset[str]
+    touches: frozenset[str] = field(default_factory=frozenset)
+
+    def warned(self, notices: Iterable[Notice]) -> LiftEstimate:
+        """This with more warnings."""
+        return replace(self, plan=replace(self.plan, warnings=(*self.plan.warnings, *notices)))
+
+
+def span(
+    value: float | None, formula: str, *working: Term, low: float | None = None, high: float | None = None
+) -> Figure:
+    """A figure in hours; None means that it never comes in this room."""
+    return Figure(value, "h", formula, working, low, high, "" if value is not None else "wont-dry")

@@ -1,0 +1,227 @@
+"""A coat: paint, sealer or varnish brushed on. It does not raise the ground."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field, model_validator
+
+from ...catalogue import Mix
+from ...catalogue.model import Id, Share
+from ...colour.light import Colours
+from ...document.scene import Lift
+from ...fault import Refusal
+from ...figure import Figure, Term
+from ...ground.field import Ground
+from ...hardening.drying import CRITICAL_SHARE, open_hours
+from ...mixing.parts import wet
+from ..alternative import Alternative
+from ..amounts import mixed
+from ..areas import Cover, true_area
+from ..beds import PASSES, Drinking
+from ..colours import covered_with, opacity_of
+from ..estimate import WONT_DRY, Course, Hours, Layer, LiftEstimate, LiftPlan, Window, span
+from ..labels import Labels
+from ..site import Site
+from ..wet_film import drying_hours, next_and_full
+
+FILM_MM = 0.10  # a brushed coat where the label gives none
+POROUS_MORE = 0.35  # of a film more that the first coat takes on an unsealed bed, craft estimate
+DRYBRUSHED = 0.15  # of a film that a drybrush leaves, craft estimate
+
+
+class Coat(Lift):
+    """So many coats of a material or a mix, over a share of the patch, let down with `thin` parts of water to one. What
+    is drybrushed just touches what stands out."""
+
+    kind: Literal["coat"] = "coat"
+    levels_itself: ClassVar[bool] = False
+    raises_ground: ClassVar[bool] = False
+    shares_batches: ClassVar[bool] = False
+    dries_as_bed: ClassVar[bool] = False
+    wants_dry_bed: ClassVar[bool] = False
+    names_material: ClassVar[tuple[str, ...]] = ("material",)
+    names_mix: ClassVar[tuple[str, ...]] = ("mix",)
+    material: Id | None = None
+    mix: Id | None = None
+    coats: Annotated[int, Field(ge=1, le=50)] = 1
+    cover: Share = 1.0
+    thin: Annotated[float, Field(ge=0, le=50)] = 0.0
+    how: Literal["brush", "drybrush"] = "brush"
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Coat:
+        if (self.material is None) == (self.mix is None):
+            raise Refusal("a coat needs a material or a mix", "name one of the two")
+        return self
+
+
+MODEL = Coat
+
+
+def lay(lift: Coat, site: Site) -> Ground:
+    """The ground after the coat: as it was."""
+    return site.ground
+
+
+def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
+    """Amounts from true area and film, hours between coats and to dry."""
+    mix, climate = labels.mix_of(lift), site.climate
+    label_mm, dry = mix.film_mm or FILM_MM, lift.how == "drybrush"
+    film = label_mm * (DRYBRUSHED if dry else 1.0)
+    area = true_area(site.ground, site.cover) * lift.cover
+    each_ml = area * film / 1000
+    source = f"label of {mix.name}" if mix.film_mm else "default for a brushed coat"
+    film_term = Term("wet film", film, "mm", source + (f" × {DRYBRUSHED:g}, drybrushed" if dry else ""))
+    thirsty = site.patch.id in site.porous and not dry
+    more = each_ml * POROUS_MORE if thirsty else 0.0
+    needs = (each_ml + more, *(each_ml,) * (lift.coats - 1))
+    terms = (
+        Term(
+            "true area",
+            area,
+            "mm2",
+            "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else ""),
+        ),
+        film_term,
+        Term("coats", lift.coats, "", "this scene"),
+        *(
+            (Term("the porous bed takes of the first", more, "ml", f"{POROUS_MORE:.0%} of a coat more"),)
+            if more
+            else ()
+        ),
+    )
+    formula = "true area × wet film × coats" + (" + what the bed takes" if more else "")
+    volume = Figure(sum(needs), "ml", formula, terms)
+    water = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
+    diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
+    next_h, full_h = next_and_full(site.above, labels, water, film, diffusivity, climate)
+    recoat = drying_hours(water, film, diffusivity, climate, CRITICAL_SHARE, "ready for the next coat at")
+    workable = span(
+        open_hours(water, climate),
+        "open until a third of its water has left",
+        Term("water to lose", water, "g/m2"),
+        film_term,
+    )
+    reckoned = mixed(
+        site,
+        labels,
+        mix,
+        needs,
+        (volume.term("in place"),),
+        site.bench.cup_ml,
+        site.bench.cup_ml,
+    )
+    thinned = f", let down with {lift.thin:g} of water," if lift.thin else ""
+    minutes = 5 + area * site.scene.copies / 100 / 40  # a brush covers 40 cm2 a minute, craft estimate
+    courses = tuple(
+        Course(
+            do=f"{'Drybrush' if dry else 'Brush'} {mix.name.lower()}{thinned} on {site.patch.name}"
+            + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
+            batches=batches,
+            working_min=None if workable.value is None else workable.value * 60,
+            hands_on_min=minutes,
+            wait_h=next_h.value if number == lift.coats else recoat.value,
+        )
+        for number, batches in enumerate(reckoned.batches, start=1)
+    )
+    warnings = () if next_h.value is not None else (WONT_DRY,)
+    depth = Figure(film, "mm", "wet film of one coat", (film_term,))
+    layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", terms[:2])) for need in needs)
+    stays = wet(mix, labels.materials).stays
+    left = Figure(
+        film * lift.coats * stays, "mm", "wet film × coats × what is no water",
+        (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", f"label of {mix.name}")),
+    )  # fmt: skip
+    plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=volume,
+        mix_ml=reckoned.mix_ml,
+        mass_g=reckoned.mass_g,
+        ingredients=reckoned.ingredients,
+        layers=layers,
+        hours=Hours(workable, next_h, full_h),
+        windows=(Window("keep a wet edge", 0.0, workable.value, "the edge still shines"),) if workable.value else (),
+        look_for=("raking light shows darker patches where the coat is thin",),
+        warnings=warnings,
+        left_mm=left,
+    )
+    return LiftEstimate(plan, mix, courses, labels.hazards(mix))
+
+
+DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
+WASH = 1.0  # parts of water to one of paint: from here on it is a wash
+FILM_COVER = 0.5  # of the patch: over more of it a coat makes one film
+
+
+def covers(lift: Coat, site: Site, labels: Labels) -> Cover:
+    """The whole patch; its own `cover` says how much of it is hidden."""
+    return site.cover
+
+
+def look(lift: Coat, below: Colours, labels: Labels, drop_ml: float) -> Colours:
+    """Linear colours once it is dry: what lies beneath shows as far as the coats do not hide it."""
+    mix = labels.mix_of(lift)
+    each = 1 - (1 - min(opacity_of(mix, labels), 0.999)) ** (1 / (1 + lift.thin))
+    each *= DRYBRUSH_HIDES if lift.how == "drybrush" else 1.0
+    return covered_with(below, float((1 - (1 - each) ** lift.coats) * lift.cover), mix, labels)
+
+
+def drinks(lift: Coat, labels: Labels, filled: float) -> Drinking:
+    """What does not seal lets liquid pass."""
+    return PASSES
+
+
+def edge_mm(lift: Coat, site: Site, labels: Labels) -> float:
+    """No step where it ends."""
+    return 0.0
+
+
+def mess(lift: Coat, mix: Mix) -> str:
+    """Clean work."""
+    return ""
+
+
+def traits(lift: Coat, labels: Labels) -> frozenset[str]:
+    """What rules go by: a wash, a drybrushed coat, a film over most of the patch."""
+    found = {"washes"} if lift.thin >= WASH else set()
+    found |= {"drybrushed"} if lift.how == "drybrush" else set()
+    return frozenset(found | ({"film"} if lift.cover > FILM_COVER else set()))
+
+
+ALTERNATIVE_FAMILIES: tuple[str, ...] = ()
+SOONEST = ""  # the figure by which one alternative is over sooner than another; empty: none is tried for time
+
+
+def alternatives(
+    lift: Coat, site: Site, labels: Labels, beneath: Colours, try_out: Callable[[Lift], LiftEstimate]
+) -> dict[str, Alternative]:
+    """None are compared: which paint it is, is a matter of its colour."""
+    return {}
+
+
+def chosen(lift: Coat) -> str:
+    """No alternative is the present one."""
+    return ""
+
+
+def adopt(lift: Coat, name: str) -> Lift | None:
+    """There is nothing to swap it for. Raises KeyError."""
+    raise KeyError(name)
+
+
+def may_replace(lift: Coat, name: str, labels: Labels) -> bool:
+    """No alternative is tried for time."""
+    return False
+
+
+def quicker(lift: Coat, made: LiftPlan) -> list[tuple[str, Lift]]:
+    """Nothing thinner than a coat."""
+    return []
+
+
+def as_planned(lift: Coat, made: LiftPlan) -> Lift:
+    """It stays as it is in any room."""
+    return lift

@@ -1,0 +1,307 @@
+"""A fix: a texture is wetted and soaked with thinned binder, from the top down, in as many passes as it takes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import ceil
+from typing import ClassVar, Literal
+
+from ...catalogue import Mix
+from ...catalogue.model import Id
+from ...colour.light import Colours, hexed, wet_look
+from ...document.scene import Lift
+from ...fault import fault
+from ...figure import Figure, Term
+from ...ground.field import Ground
+from ...hardening.drying import CRITICAL_SHARE, open_hours
+from ...mixing.batches import split
+from ...mixing.grains import DRY_REACH, FULL, HOLD, WETTING_SHARE, bed_of, hold_words, taken_up
+from ...mixing.parts import wet
+from ..alternative import Alternative, cost_of_plan, warnings_of
+from ..amounts import measured_out
+from ..areas import Cover
+from ..beds import Drinking
+from ..colours import covered_with, opacity_of
+from ..estimate import WONT_DRY, Course, Fixing, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ..labels import Labels
+from ..site import Site
+from ..wet_film import drying_hours, next_and_full
+from .texture import Texture, placed_ml, retained_depth
+
+By = Literal["drip", "spray", "brush"]
+# Of the reach of one pass, craft estimates: a spray wets the top, a brush just the face.
+REACHES: dict[By, float] = {"drip": 1.0, "spray": 0.5, "brush": 0.25}
+SOAK_ML_PER_MIN = 25.0  # dripped from the top down until it is milky, craft estimate
+DIFFUSIVITY = 1e-9  # m2/s, glue-bound texture, default
+BLOWN_MM = 0.3  # grains finer than this are blown about by a spray before they are wet, craft estimate
+
+
+class Fix(Lift):
+    """A thinned binder for the texture just beneath; `wetting` goes before it, `by` how it is brought on."""
+
+    kind: Literal["fix"] = "fix"
+    levels_itself: ClassVar[bool] = False
+    raises_ground: ClassVar[bool] = False
+    shares_batches: ClassVar[bool] = False
+    dries_as_bed: ClassVar[bool] = False
+    wants_dry_bed: ClassVar[bool] = True
+    names_material: ClassVar[tuple[str, ...]] = ()
+    names_mix: ClassVar[tuple[str, ...]] = ("mix", "wetting")
+    mix: Id
+    wetting: Id | None = None
+    by: By = "drip"
+
+
+MODEL = Fix
+
+
+def lay(lift: Fix, site: Site) -> Ground:
+    """The ground after the fix: as it was."""
+    return site.ground
+
+
+def texture_under(site: Site) -> tuple[Texture, Site]:
+    """The texture that a fix is for, and where that went on. Raises Faults where there is none just beneath."""
+    below = site.below
+    while below is not None and isinstance(below.lift, Fix):
+        below = below.below
+    if below is None or not isinstance(below.lift, Texture):
+        raise fault(
+            f"{site.where}.kind", "there is no texture just beneath to fix", "strew one first, or lay a coat instead"
+        )
+    return below.lift, below
+
+
+def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
+    """Litres of each, passes, how hard it will be, hours to dry."""
+    texture, under = texture_under(site)
+    mix, bench, copies = labels.mixes[lift.mix], site.bench, site.scene.copies
+    if mix.family != "binder":
+        raise fault(f"{site.where}.mix", f"'{mix.id}' binds nothing", "name a binder such as glue-water-1-1")
+    wetting = _wetting(lift, site, labels)
+    blend = labels.mixes[texture.mix]
+    bed, depth = bed_of(blend, labels.materials), retained_depth(texture, labels)
+    bed_ml, area, _ = placed_ml(texture, under, labels)
+    reach = bed.reach_mm * REACHES[lift.by] * (1.0 if wetting else DRY_REACH)
+    passes = max(1, ceil(depth / reach - 1e-9))
+    wetting_ml, binder_ml = taken_up(bed_ml, bed.voids, WETTING_SHARE if wetting else 0.0)
+    voids = Term("voids of the bed", bed.voids, "", f"label of {blend.name}")
+    in_place = Term("texture in place", bed_ml, "ml", texture.title)
+    first = Figure(wetting_ml, "ml", f"{WETTING_SHARE} of the voids", (in_place, voids))
+    wetted = first.term("wetting")
+    then = Figure(binder_ml, "ml", f"{FULL} of the voids, less the wetting that is left", (in_place, voids, wetted))
+    volume = Figure(
+        wetting_ml + binder_ml, "ml", "wetting + binder, as the bed takes it up", (wetted, then.term("binder"))
+    )
+
+    each = tuple(split(binder_ml / passes * copies, bench.cup_ml, bench.cup_ml) for _ in range(passes))
+    cups = f"left in {sum(one.count for one in each)} cups"
+    made = measured_out(site.scene, labels, mix, each, (then.term("binder in place"),), cups)
+    ingredients, mix_ml, mass_g = made.ingredients, made.mix_ml, made.mass_g
+    if wetting:
+        parts = (split(wetting_ml * copies, bench.cup_ml, bench.cup_ml),)
+        before = measured_out(site.scene, labels, wetting, parts, (wetted,), "left in the bottle")
+        ingredients += tuple(
+            Ingredient(one.material, one.part, one.volume_ml, one.mass_g, one.drops, "wetting")
+            for one in before.ingredients
+        )
+        mix_ml = _sum("binder + wetting, each with what stays behind", made.mix_ml, before.mix_ml)
+        mass_g = _sum("sum of the ingredients' masses", made.mass_g, before.mass_g)
+
+    measure = wet(mix, labels.materials)
+    hold = Figure(
+        binder_ml * measure.dry_g_per_ml / bed_ml,
+        "g/ml",
+        f"glue solids / texture; under {HOLD[0][0]} fragile, under {HOLD[1][0]} sound",
+        (then.term("binder"), Term("solids of a ml", measure.dry_g_per_ml, "g", f"label of {mix.name}"), in_place),
+    )
+    solvent = wet(wetting, labels.materials).free_water_g_per_ml * wetting_ml if wetting else 0.0
+    covered = area * texture.cover or 1.0
+    water = (measure.free_water_g_per_ml * binder_ml + solvent) / covered * 1e6 / passes
+    of_pass = Term("water and alcohol of one pass", water, "g/m2")
+    workable = span(open_hours(water, site.climate), "until a third of its water has left", of_pass)
+    next_h, full_h = next_and_full(site.above, labels, water, depth, DIFFUSIVITY, site.climate)
+    between = drying_hours(water, depth, DIFFUSIVITY, site.climate, CRITICAL_SHARE, "open for the next pass at")
+    terms = Term("depth", depth, "mm"), Term("passes", passes)
+    layer = Layer(
+        Figure(depth / passes, "mm", "depth / passes", terms),
+        Figure(volume.number / passes, "ml", "taken up / passes", (volume.term("in all"), terms[1])),
+    )
+    milky = Window("drip until it is milky through", 0.0, workable.value, "milk stands between the grains")
+    plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=volume,
+        mix_ml=mix_ml,
+        mass_g=mass_g,
+        ingredients=ingredients,
+        layers=(layer,) * passes,
+        hours=Hours(workable, next_h, full_h),
+        windows=(milky,) if workable.value else (),
+        look_for=(*mix.look_for, "once it is dry, rub a corner: loose grains below want another pass"),
+        warnings=_warnings(lift, labels, texture, bed.grain_mm, hold.number, next_h),
+        fixing=Fixing(
+            Figure(
+                passes, "passes" if passes > 1 else "pass", "depth / how deep one reaches, rounded up",
+                (Term("depth", depth, "mm"), Term("one pass reaches", reach, "mm")),
+            ),
+            Figure(
+                reach, "mm", "reach × how it is brought on" + ("" if wetting else " × a third, not wetted"),
+                (Term("reach of the finest, wetted", bed.reach_mm, "mm", f"label of {blend.name}"),
+                 Term(f"by {lift.by}", REACHES[lift.by], "", "craft estimate")),
+            ),
+            first,
+            then,
+            hold,
+        ),
+        mixed_ml=made.mix_ml.number,
+    )  # fmt: skip
+    courses = tuple(
+        Course(
+            do=_do(lift, mix, wetting, site) + (f", pass {number} of {passes}" if passes > 1 else ""),
+            batches=batches,
+            working_min=None,
+            hands_on_min=5 + volume.number * copies / passes / SOAK_ML_PER_MIN,
+            wait_h=next_h.value if number == passes else between.value,
+        )
+        for number, batches in enumerate(each, start=1)
+    )
+    extra = tuple(part.material for part in wetting.ingredients) if wetting else ()
+    return LiftEstimate(plan, mix, courses, labels.hazards(mix, extra))
+
+
+def _sum(formula: str, binder: Figure, wetting: Figure) -> Figure:
+    return Figure(
+        binder.number + wetting.number, binder.unit, formula, (binder.term("binder"), wetting.term("wetting"))
+    )
+
+
+def _wetting(lift: Fix, site: Site, labels: Labels) -> Mix | None:
+    if lift.wetting is None:
+        return None
+    mix = labels.mixes[lift.wetting]
+    if mix.family != "wetting":
+        raise fault(f"{site.where}.wetting", f"'{mix.id}' wets nothing", "name one such as alcohol-water-1-1")
+    return mix
+
+
+def _do(lift: Fix, mix: Mix, wetting: Mix | None, site: Site) -> str:
+    if wetting:
+        return (
+            f"Mist {wetting.name.lower()} on {site.patch.name}, then {lift.by} {mix.name.lower()} on, from the top down"
+        )
+    return f"{lift.by.capitalize()} {mix.name.lower()} on {site.patch.name}, from the top down"
+
+
+def _warnings(
+    lift: Fix, labels: Labels, texture: Texture, grain_mm: float, hold: float, next_h: Figure
+) -> tuple[Notice, ...]:
+    found = []
+    if hold_words(hold) == "fragile":
+        text = f"It will be fragile ({hold:.2g} g of glue in a ml): a stronger binder, or one pass more."
+        found.append(Notice("fragile", text))
+    if lift.by == "spray" and grain_mm < BLOWN_MM:
+        found.append(Notice("blows-about", "A spray blows dust this fine about: mist it from above first, or drip."))
+    if lift.wetting is None and bed_of(labels.mixes[texture.mix], labels.materials).reach_mm < 10:
+        text = "Unwetted, glue water beads on fines and binds a third as deep: wet it first."
+        found.append(Notice("beads", text))
+    if next_h.value is None:
+        found.append(WONT_DRY)
+    return tuple(found)
+
+
+STAINS = 0.4  # of a full coat that a coloured binder leaves on the grains, craft estimate
+
+
+def covers(lift: Fix, site: Site, labels: Labels) -> Cover:
+    """The whole patch."""
+    return site.cover
+
+
+def look(lift: Fix, below: Colours, labels: Labels, drop_ml: float) -> Colours:
+    """Linear colours once it is dry: a coloured binder stains the grains, a clear one changes nothing."""
+    mix = labels.mix_of(lift)
+    coloured = any(labels.materials[one.material].family == "colour" for one in mix.ingredients)
+    return covered_with(below, STAINS * opacity_of(mix, labels) if coloured else 0.0, mix, labels)
+
+
+def drinks(lift: Fix, labels: Labels, filled: float) -> Drinking:
+    """Its solids stay in the voids of the texture beneath."""
+    mix = labels.mixes[lift.mix]
+    taken = FULL - (WETTING_SHARE if lift.wetting else 0.0)
+    return Drinking(fills=taken * max(1 - wet(mix, labels.materials).free_water_g_per_ml, 0.0))
+
+
+def edge_mm(lift: Fix, site: Site, labels: Labels) -> float:
+    """No step where it ends."""
+    return 0.0
+
+
+def mess(lift: Fix, mix: Mix) -> str:
+    """Clean work."""
+    return ""
+
+
+def traits(lift: Fix, labels: Labels) -> frozenset[str]:
+    """Nothing that rules go by beyond its kind and family."""
+    return frozenset()
+
+
+ALTERNATIVE_FAMILIES: tuple[str, ...] = ("binder", "wetting")
+SOONEST = ""  # the figure by which one alternative is over sooner than another; empty: none is tried for time
+
+
+def alternatives(
+    lift: Fix, site: Site, labels: Labels, beneath: Colours, try_out: Callable[[Lift], LiftEstimate]
+) -> dict[str, Alternative]:
+    """Every binder with every wetting liquid and without, by `binder` or `binder+wetting`."""
+    scene = site.scene
+    wettings = [None, *sorted(mix.id for mix in labels.mixes.values() if mix.family == "wetting")]
+    binders = sorted((mix for mix in labels.mixes.values() if mix.family == "binder"), key=lambda one: one.name)
+    found = {}
+    for binder in binders:
+        for wet_by in wettings:
+            tried = lift.model_copy(update={"mix": binder.id, "wetting": wet_by})
+            made = try_out(tried).plan
+            assert made.fixing is not None
+            dry = look(tried, beneath, labels, scene.bench.drop_ml)
+            name = binder.name + (f", {labels.mixes[wet_by].name.lower()} first" if wet_by else ", not wetted")
+            fixing = made.fixing
+            found[f"{binder.id}+{wet_by}" if wet_by else binder.id] = Alternative(
+                name,
+                {
+                    "passes": fixing.passes, "wetting_ml": fixing.wetting_ml, "binder_ml": fixing.binder_ml,
+                    "hold": fixing.hold, "next_h": made.hours.next, "full_h": made.hours.full,
+                    "cost": cost_of_plan(made, labels, scene),
+                },
+                warnings_of(made, scene),
+                (hexed(wet_look(dry)), hexed(dry)),
+                {"hold": hold_words(fixing.hold.number)},
+            )  # fmt: skip
+    return found
+
+
+def chosen(lift: Fix) -> str:
+    """The present alternative."""
+    return f"{lift.mix}+{lift.wetting}" if lift.wetting else lift.mix
+
+
+def adopt(lift: Fix, name: str) -> Lift | None:
+    """The fix with another binder, wetted or not."""
+    binder, _, wetting = name.partition("+")
+    return lift.model_copy(update={"mix": binder, "wetting": wetting or None})
+
+
+def may_replace(lift: Fix, name: str, labels: Labels) -> bool:
+    """No alternative is tried for time."""
+    return False
+
+
+def quicker(lift: Fix, made: LiftPlan) -> list[tuple[str, Lift]]:
+    """Nothing thinner: its depth is the texture's."""
+    return []
+
+
+def as_planned(lift: Fix, made: LiftPlan) -> Lift:
+    """It stays as it is in any room."""
+    return lift

@@ -1,0 +1,182 @@
+"""A pour: liquid that levels itself in the hollows of the ground, in one lift or several.
+
+`pools` its model and where it goes, `fill` what stands then, `heat` in how many lifts of resin, `resin` and `drying`
+the figures of what reacts and of what dries, `course` how it goes hour by hour, `bands` its bed from shore to deep.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ....catalogue import Mix
+from ....colour.light import Colours
+from ....document.scene import Lift
+from ....fault import Faults
+from ....figure import Figure, Term
+from ....ground.field import Ground, tilted
+from ...alternative import Alternative, cost_of_plan, warnings_of
+from ...areas import Cover
+from ...beds import CLOSED, Drinking
+from ...estimate import LiftEstimate, LiftPlan, span
+from ...labels import Labels
+from ...site import Site
+from .drying import depths_of, dried, must_dry
+from .fill import layer_volumes, pool_figures, pour_fill, touched_patches
+from .pools import PourLift, filled, raised
+from .resin import estimate_resin
+
+MODEL = PourLift
+RUNS_DEG = 30.0  # a resin that stands steeper at its edge does not level a pool by itself
+
+
+def lay(lift: PourLift, site: Site) -> Ground:
+    """The ground after the pour: level where it stands."""
+    return raised(site.ground, site.scene.base, filled(lift, site).pools, lift.mix)
+
+
+def estimate(lift: PourLift, site: Site, labels: Labels) -> LiftEstimate:
+    """Where it stands, how much to mix, in how many lifts, how hot, how long."""
+    mix = labels.mixes[lift.mix]
+    if mix.reacts is not None:
+        return estimate_resin(lift, site, labels, mix, mix.reacts)
+    must_dry(mix, site.where)
+    stood = pour_fill(lift, site, labels)
+    depths = depths_of(lift, site, labels, stood.deepest.deepest_mm)
+    pools = stood.fill.pools
+    in_layers = layer_volumes(site, tilted(site.ground, site.scene.base), pools, depths)
+    figures = tuple(pool_figures(pool) for pool in pools)
+    lost = Figure(stood.fill.lost_ml, "ml", "what ran over an open edge")
+    touched = touched_patches(site, pools)
+    return dried(lift, site, labels, depths, in_layers, stood.volume, stood.drunk, lost, figures, touched)
+
+
+def whole_hours(work: LiftEstimate) -> Figure:
+    """From mixing the first lift to cured through, every lift poured as soon as it may."""
+    waits = [course.wait_h for course in work.courses[:-1]]
+    full = work.plan.hours.full
+    terms = [
+        Term(f"lift {number} until the next may go on", "never" if wait is None else wait, "h")
+        for number, wait in enumerate(waits, 1)
+    ]
+    known = [wait for wait in waits if wait is not None]
+    total = sum(known) + full.value if full.value is not None and len(known) == len(waits) else None
+    return span(
+        total,
+        "each lift goes on as soon as the one before it may take it",
+        *terms,
+        full.term("last lift, cured through"),
+    )
+
+
+def covers(lift: PourLift, site: Site, labels: Labels) -> Cover:
+    """Its pools, whoever owns the ground under them."""
+    cells = np.zeros(site.ground.shape)
+    for pool in filled(lift, site).pools:
+        cells[pool.cells] = 1.0
+    return Cover(cells, site.ground.inside)
+
+
+def look(lift: PourLift, below: Colours, labels: Labels, drop_ml: float) -> Colours:
+    """Water is drawn by its depth, not as a coat of the surface."""
+    return below
+
+
+def drinks(lift: PourLift, labels: Labels, filled: float) -> Drinking:
+    """Cured resin and dry varnish let nothing pass."""
+    return CLOSED
+
+
+def edge_mm(lift: PourLift, site: Site, labels: Labels) -> float:
+    """No step where it ends: it ends at its shore."""
+    return 0.0
+
+
+def mess(lift: PourLift, mix: Mix) -> str:
+    """Resin, where it is one."""
+    return "resin" if mix.family == "resin" else ""
+
+
+def traits(lift: PourLift, labels: Labels) -> frozenset[str]:
+    """Nothing that rules go by beyond its kind and family."""
+    return frozenset()
+
+
+ALTERNATIVE_FAMILIES: tuple[str, ...] = ("resin", "binder")
+SOONEST = "whole_h"  # the figure by which one alternative is over sooner than another; empty: none is tried for time
+
+
+def alternatives(
+    lift: PourLift, site: Site, labels: Labels, beneath: Colours, try_out: Callable[[Lift], LiftEstimate]
+) -> dict[str, Alternative]:
+    """The same pour of every two-part resin, and of what dries in coats, by the mix's id."""
+    mixes = [mix for mix in labels.mixes.values() if mix.reacts or mix.pour_mm]
+    found = {}
+    for mix in sorted(mixes, key=lambda one: (one.reacts is None, one.name)):
+        tried = lift.model_copy(update={"mix": mix.id, "lifts": "auto"})
+        found[mix.id] = poured(tried, site, labels, try_out, mix.name)
+    return found
+
+
+def poured(
+    lift: PourLift, site: Site, labels: Labels, try_out: Callable[[Lift], LiftEstimate], name: str
+) -> Alternative:
+    """A pour as it would be; where it cannot be done the note says why, and there are no figures."""
+    try:
+        estimate = try_out(lift)
+    except Faults as refused:
+        return Alternative(name, {}, refused.faults[0].what.capitalize() + ".")
+    made = estimate.plan
+    peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
+    word = "lifts" if peaks else "coats"
+    count = Figure(len(made.layers), word if len(made.layers) != 1 else word[:-1], "as few as the label and heat allow",
+                   (Term("deepest layer", max(one.depth_mm.number for one in made.layers), "mm"),))  # fmt: skip
+    figures = {
+        "lifts": count, "peak_c": max(peaks, key=lambda one: one.number) if peaks else None, "mix_ml": made.mix_ml,
+        "next_h": made.hours.next, "whole_h": whole_hours(estimate), "cost": cost_of_plan(made, labels, site.scene),
+    }  # fmt: skip
+    return Alternative(name, figures, warnings_of(made, site.scene))
+
+
+def levels(mix: Mix) -> bool:
+    """Whether a mix levels a pool by itself."""
+    return mix.reacts is None or mix.reacts.contact_angle_deg <= RUNS_DEG
+
+
+def chosen(lift: PourLift) -> str:
+    """The present alternative."""
+    return lift.mix
+
+
+def adopt(lift: PourLift, name: str) -> Lift | None:
+    """The pour of another mix, split anew."""
+    return lift.model_copy(update={"mix": name, "lifts": "auto"})
+
+
+def may_replace(lift: PourLift, name: str, labels: Labels) -> bool:
+    """Whether an alternative serves as well: what does not level itself serves no pour that did."""
+    return levels(labels.mixes[name]) or not levels(labels.mixes[lift.mix])
+
+
+def quicker(lift: PourLift, made: LiftPlan) -> list[tuple[str, Lift]]:
+    """A resin in one lift fewer and in one lift more."""
+    layers = [layer.depth_mm.number for layer in made.layers]
+    if not made.layers[0].peak_c:
+        return []
+    return [
+        (
+            f"{lift.title} in {count} lift{'s' * (count > 1)} instead of {len(layers)}",
+            lift.model_copy(update={"lifts": (sum(layers) / count,) * count}),
+        )
+        for count in (len(layers) - 1, len(layers) + 1)
+        if count
+    ]
+
+
+def as_planned(lift: PourLift, made: LiftPlan) -> Lift:
+    """Split as planned: in another room it might be split into other lifts."""
+    if lift.lifts != "auto":
+        return lift
+    depths = tuple(layer.depth_mm.number for layer in made.layers)
+    return lift.model_copy(update={"lifts": depths}) if made.pools and depths else lift

@@ -1,0 +1,304 @@
+"""A pour of a two-part resin: how much to mix, in how many lifts, how hot, how long."""
+
+from __future__ import annotations
+
+from math import pi
+
+import numpy as np
+
+from ....catalogue import Mix, Reacts
+from ....figure import Figure, Term
+from ....ground.field import tilted
+from ....ground.filling import Filled, Pool
+from ....ground.meniscus import capillary_length, climb, shore
+from ....ground.raster import Array
+from ....hardening.climate import Climate
+from ....hardening.flow import wave_window
+from ....hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
+from ....mixing.parts import wet
+from ....units import show
+from ...amounts import mixed
+from ...estimate import Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ...labels import Labels
+from ...site import Site
+from .fill import layer_volumes, pool_figures, pour_fill, split_of, touched_patches
+from .heat import TOO_HOT_C, Split, bed_under
+from .pools import PourLift
+
+MELTS_C = 75.0  # the bed's face melts foam
+RIPPLE_MM = 15.0
+
+
+def _climb_ml(
+    site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float, lift: PourLift
+) -> tuple[float, float, float]:
+    """(ml that climb shores, dams and what stands in it, mm of bank shore, mm of upright)."""
+    capillary = capillary_length(label.surface_tension_n_m, density * 1000)
+    upright = climb(90.0, label.contact_angle_deg, capillary)[1]
+    total = banks = dams = 0.0
+    bins = [climb(float(angle), label.contact_angle_deg, capillary)[1] for angle in range(91)]
+    for pool in pools:
+        lengths, angles, edge = shore(site.ground, z, pool)
+        total += float((lengths * np.interp(angles, range(91), bins)).sum()) / 1000 + edge * upright / 1000
+        banks += float(lengths.sum())
+        dams += edge
+    girth = sum(2 * (pi * stand.area_mm2) ** 0.5 * stand.count for stand in lift.stands)
+    return total + girth * upright / 1000, banks, dams + girth
+
+
+def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: Reacts) -> LiftEstimate:
+    """A pour of a two-part resin."""
+    climate = site.climate
+    z = tilted(site.ground, site.scene.base)
+    stood = pour_fill(lift, site, labels)
+    fill, deepest, volume, pools_ml = stood.fill, stood.deepest, stood.volume, stood.pools_ml
+    pools, density, drunk_ml = fill.pools, wet(mix, labels.materials).density, stood.drunk.number
+    bed = bed_under(site, labels, deepest.lowest)
+    plan = split_of(lift, site, labels, stood)
+    shrinks = (pools_ml - stood.stood_ml) * label.shrinkage
+    climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density, lift)
+    in_layers = layer_volumes(site, z, pools, plan.depths)
+    # A given volume is what is poured out; a level or a depth is reached in spite of shrinkage and climb.
+    # The bed drinks of the first lift, until its voids are full.
+    stays = (pools_ml - stood.stood_ml) / pools_ml
+    extra = shrinks + climbs + fill.lost_ml
+    needs = tuple(
+        part * stays + extra * part / pools_ml + (drunk_ml if number == 0 else 0.0)
+        for number, part in enumerate(in_layers)
+    )
+    terms = (
+        volume.term("in place"),
+        Term("shrinks on cure", shrinks, "ml", f"{label.shrinkage:.1%} of it, label of {mix.name}"),
+        Term(f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam", climbs, "ml", "meniscus"),
+        *((Term("drunk by the bed", drunk_ml, "ml", "unsealed"),) if drunk_ml and lift.volume_ml is None else ()),
+    )
+    heat = heat_from_label(label, mix.thermal or RESIN)
+    full_cup = _working(label, site.bench.cup_ml, density, heat.j_g, climate)
+    placeable = site.bench.spread_ml_per_min * full_cup.number * 60
+    reckoned = mixed(
+        site, labels, mix, needs, terms, site.bench.cup_ml, placeable,
+        tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
+    )  # fmt: skip
+    biggest = max(one.each_ml for one in reckoned.batches)
+    workable = _working(label, biggest, density, heat.j_g, climate)
+    last, slow, quick = plan.courses[-1]
+    layers = tuple(
+        Layer(
+            Figure(
+                depth,
+                "mm",
+                "the deepest point shared out",
+                (Term("deepest", deepest.deepest_mm, "mm"), Term("lifts", len(plan.depths))),
+            ),
+            Figure(part, "ml", "what this lift adds to the pools"),
+            _peak(course, depth, label, bed, climate, heat),
+        )
+        for depth, part, course in zip(plan.depths, in_layers, plan.courses, strict=True)
+    )
+    gel = span(
+        last.gel_h,
+        "degree of cure at the top face reaches gel",
+        *_cure_terms(label, last, label.gel),
+        **_range(slow.gel_h, quick.gel_h),
+    )
+    hard = span(
+        last.hard_h,
+        "the top face is hard to touch",
+        *_cure_terms(label, last, label.hard),
+        **_range(slow.hard_h, quick.hard_h),
+    )
+    full = span(
+        last.full_h,
+        "the top face is cured through",
+        *_cure_terms(label, last, label.full),
+        **_range(slow.full_h, quick.full_h),
+    )
+    bonds_next = site.above is None or site.above.levels_itself
+    pour_plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=volume,
+        mix_ml=reckoned.mix_ml,
+        mass_g=reckoned.mass_g,
+        ingredients=reckoned.ingredients,
+        layers=layers,
+        hours=Hours(workable, gel if bonds_next else hard, full),
+        windows=_windows(last, label, plan.depths[-1], density, bool(dams_mm)),
+        look_for=mix.look_for,
+        warnings=_warnings(lift, site, label, fill, plan, min(one.each_ml for one in reckoned.batches)),
+        pools=tuple(pool_figures(pool) for pool in pools),
+        drunk_ml=stood.drunk,
+        lost_ml=Figure(fill.lost_ml, "ml", "what ran over an open edge"),
+    )
+    count = len(plan.depths)
+    courses = []
+    for number, (depth, batches, course) in enumerate(
+        zip(plan.depths, reckoned.batches, plan.courses, strict=True), start=1
+    ):
+        own = course[0]
+        lift_name = f", lift {number} of {count}" if count > 1 else ""
+        bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, _bond_end(label, own.gel_h)),)
+        courses.append(
+            Course(
+                do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}, {depth:.3g} mm",
+                batches=batches,
+                working_min=workable.number * 60,
+                hands_on_min=8 + 8 * batches.count,
+                wait_h=own.gel_h if number < count or bonds_next else own.hard_h,
+                next_window=bond if number < count else (),
+            )
+        )
+    return LiftEstimate(
+        pour_plan,
+        mix,
+        tuple(courses),
+        labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
+        touched_patches(site, pools),
+    )
+
+
+def _range(one: float | None, other: float | None) -> dict[str, float | None]:
+    if one is None or other is None:
+        return {}
+    return {"low": min(one, other), "high": max(one, other)}
+
+
+def _cure_terms(label: Reacts, course: Cured, goal: float) -> tuple[Term, ...]:
+    return (
+        Term("degree of cure at the top face", goal, "", "default unless the label says"),
+        Term("hard on the label", label.hard_h, "h", f"thin layer at {label.temp_c:g} °C"),
+        Term("hottest in this layer", course.peak_c, "degC", "heat solved through resin, bed and board"),
+        Term("greatest depth on the label", label.max_depth_mm, "mm", "sets the heat of reaction"),
+        Term("law", "Kamal and Sourour (1973), 1-D heat", "", "on the safe side for puddles under eight depths wide"),
+    )  # fmt: skip
+
+
+def _peak(
+    course: tuple[Cured, Cured, Cured],
+    depth: float,
+    label: Reacts,
+    bed: tuple[Slab, ...],
+    climate: Climate,
+    heat: Heat,
+) -> Figure:
+    own, low, high = course
+    source = f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45"
+    if heat.cosmetic:
+        source = f"held there: the label's {label.max_depth_mm:g} mm are no matter of heat, but a limit of their own"
+    under = " on ".join(f"{thickness:.3g}" for thickness, _ in bed)
+    return Figure(
+        own.peak_c,
+        "degC",
+        "the greatest temperature in the resin; the range is for 12 % less and more heat than the label implies",
+        (
+            Term("depth", depth, "mm"),
+            Term("heat of reaction", heat.j_g, "J/g", source),
+            Term("bed, from its face down", under, "mm", "the ground under the deepest point"),
+            Term("room", climate.temp_c[0], "degC", "this scene"),
+            Term("on the bed's face", own.bed_peak_c, "degC", f"over {MELTS_C:g} melts foam"),
+        ),
+        low.peak_c,
+        high.peak_c,
+    )
+
+
+def _working(label: Reacts, batch_ml: float, density: float, heat: float, climate: Climate) -> Figure:
+    minutes = working_minutes(label, round(batch_ml, 1) or 0.1, density, heat, climate.temp_c[0])
+    return span(
+        minutes / 60,
+        "the label's working time × gel of this batch here / gel of the label's batch",
+        Term("on the label", label.working_min, "min", f"{label.pot_mass_g:g} g at {label.temp_c:g} °C"),
+        Term("batch", batch_ml, "ml"),
+        Term("room", climate.temp_c[0], "degC", "this scene"),
+    )
+
+
+def _bond_end(label: Reacts, gel_h: float) -> float | None:
+    """The label's last hour for a bond without scuffing; never before the gel."""
+    return None if label.last_bond_h is None else max(label.last_bond_h, gel_h)
+
+
+def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: bool) -> tuple[Window, ...]:
+    windows = []
+    if last.gel_h is not None:
+        torch_end = min(0.5, 0.5 * last.gel_h)
+        if torch_end > 5 / 60:
+            windows.append(Window("burst bubbles, at 5, 15 and 30 min", 5 / 60, torch_end))
+        waves = wave_window(last, label, depth, RIPPLE_MM, density * 1000)
+        if waves:
+            windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *waves))
+        end = _bond_end(label, last.gel_h)
+        windows.append(Window("next lift bonds", last.gel_h, end))
+        if end is not None:
+            windows.append(Window("scuff before the next lift", end, None))
+    if last.full_h is not None:
+        windows.append(Window("cured through", last.full_h, None))
+    if last.hard_h is not None:
+        windows.insert(1, Window("dust cover on", 0.0, last.hard_h))
+        if dammed:
+            windows.append(
+                Window("dam and tape off", last.hard_h, 2 * last.hard_h, "a nail marks it, it does not give")
+            )
+        windows.append(Window("trim the rim with a blade", last.hard_h, 2 * last.hard_h, "it cuts like cheese"))
+        windows.append(Window("handle it", 2 * last.hard_h, None, "no print from a warm thumb"))
+    return tuple(sorted(windows, key=lambda one: one.from_h))
+
+
+def _warnings(
+    lift: PourLift, site: Site, label: Reacts, fill: Filled, plan: Split, smallest_ml: float
+) -> tuple[Notice, ...]:
+    out, pools = [], fill.pools
+    for tint in lift.tint:
+        drops = tint.drops_per_100_ml * smallest_ml / 100
+        if 0 < drops < 0.5:
+            more = "tint a larger amount of part A first, and take this batch's share of it"
+            out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
+    if fill.lost_ml > 0 and fill.lost_at:
+        x, y = fill.lost_at
+        lost = " ".join(show(fill.lost_ml, "ml"))
+        out.append(Notice("lost", f"{lost} run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less."))
+    hottest = max(course[0].peak_c for course in plan.courses)
+    bed = max(course[0].bed_peak_c for course in plan.courses)
+    high = max(course[2].peak_c for course in plan.courses)
+    if max(plan.depths) > label.max_depth_mm + 1e-6:
+        out.append(
+            Notice(
+                "too-deep",
+                f"A lift of {max(plan.depths):.3g} mm is deeper than the label's {label.max_depth_mm:g} mm.",
+            )
+        )
+    if hottest > TOO_HOT_C:
+        out.append(
+            Notice(
+                "runs-hot",
+                f"A lift peaks at {hottest:.0f} °C: over {TOO_HOT_C:g} it may crack or yellow. Pour thinner lifts.",
+            )
+        )
+    elif high > TOO_HOT_C:
+        near = f"It should peak at {hottest:.0f} °C, but near {high:.0f} if this resin gives a little more heat."
+        out.append(Notice("may-run-hot", f"{near} Thinner lifts or a cooler room are safer."))
+    if bed > MELTS_C:
+        out.append(Notice("melts-foam", f"The bed's face reaches {bed:.0f} °C: foam under it melts."))
+    if plan.courses[-1][0].full_h is None:
+        out.append(Notice("stays-soft", "In this room it never cures through. Warm the room."))
+    elif min(site.climate.temp_c) < label.temp_c - 8:
+        out.append(
+            Notice(
+                "cold",
+                f"The room is well below the label's {label.temp_c:g} °C: it cures slowly, and bubbles stay in.",
+            )
+        )
+    tilt = np.hypot(*site.scene.base.tilt_mm_per_m)
+    if tilt > 0:
+        out.append(_tilt_notice(site, pools, float(tilt)))
+    return tuple(out)
+
+
+def _tilt_notice(site: Site, pools: tuple[Pool, ...], tilt: float) -> Notice:
+    """How deep the two ends are on a board that is not level."""
+    pool = max(pools, key=lambda one: one.volume_ml)
+    rows, columns = np.nonzero(pool.cells)
+    east, north = site.scene.base.tilt_mm_per_m
+    rise = (columns * east + rows * north) * site.ground.cell_mm / 1000
+    deeper = f"one end of the pool stands {rise.max() - rise.min():.2g} mm deeper than the other"
+    return Notice("tilted", f"The board is {tilt:.3g} mm in a metre off level: {deeper}. Shim it level first.")

@@ -1,0 +1,151 @@
+"""Batches that feed several spots: skins of one mix at the same place in their lay-ups are worked together, so that one
+bowl serves them one after the other and all of them have the same colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ..catalogue import Mix
+from ..document import ResolvedScene
+from ..figure import Figure, Term
+from ..lifts.amounts import measured_out
+from ..lifts.cast import CastPlan
+from ..lifts.estimate import LiftEstimate
+from ..lifts.fold import Build
+from ..lifts.labels import Labels
+from ..mixing.batches import Batches, split
+from .model import Batch, Feed
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """What one course of one lift takes of shared batches, ml in place, all copies."""
+
+    lift: str
+    layer: int
+    need_ml: float
+
+
+@dataclass(frozen=True, slots=True)
+class Shared:
+    """Batches of one mix and who is fed from them, in the order of use."""
+
+    mix: Mix
+    batches: Batches
+    shares: tuple[Share, ...]
+    working_min: float | None
+
+    def feeds(self, number: int) -> list[tuple[Share, float]]:
+        """Who is fed from batch `number` (from 0), and with how much of it, their part of its waste included."""
+        if not self.batches.count:
+            return []
+        useful = (self.batches.total_ml - self.batches.left_ml) / self.batches.count
+        begin, end = number * useful, (number + 1) * useful
+        found = []
+        reached = 0.0
+        for share in self.shares:
+            part = min(end, reached + share.need_ml) - max(begin, reached)
+            reached += share.need_ml
+            if part > 1e-9 * useful:
+                found.append((share, part * self.batches.each_ml / useful))
+        return found
+
+
+def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Shared, ...]:
+    """All batches of a scene, in the order of the document. Raises nothing: what shares with no one stands alone."""
+    groups: dict[object, list[tuple[Share, Batches, float | None, Mix]]] = {}
+    for patch in scene.patches:
+        for place, lift in enumerate(patch.lifts):
+            estimate = estimates[lift.id]
+            for layer, course in enumerate(estimate.courses, start=1):
+                need = course.batches.total_ml - course.batches.left_ml
+                tint, water = getattr(lift, "tint", ()), getattr(lift, "water_c", None)
+                alike = (estimate.mix, tint, water, getattr(lift, "clouded", False), place, layer)
+                together = alike if lift.shares_batches else (lift.id, layer)
+                groups.setdefault(together, []).append(
+                    (Share(lift.id, layer, need), course.batches, course.working_min, estimate.mix)
+                )
+    found = []
+    for members in groups.values():
+        shares = tuple(share for share, *_ in members)
+        minutes = [one for _, _, one, _ in members if one is not None]
+        working = min(minutes) if minutes else None
+        batches = members[0][1]
+        if len(members) > 1:
+            most = scene.bench.bowl_ml if working is None else scene.bench.spread_ml_per_min * working
+            dry = members[0][3].family == "texture"
+            batches = split(sum(share.need_ml for share in shares), scene.bench.bowl_ml, most, wasted=not dry)
+        found.append(Shared(members[0][3], batches, shares, working))
+    return tuple(found)
+
+
+def with_shares(
+    estimates: dict[str, LiftEstimate], groups: tuple[Shared, ...], built: Build, labels: Labels
+) -> dict[str, LiftEstimate]:
+    """The estimates with the amounts that shared batches leave them: each bears its part of the waste."""
+    parts: dict[str, dict[int, Batches]] = {}
+    for group in groups:
+        if len(group.shares) < 2:
+            continue
+        need = sum(share.need_ml for share in group.shares)
+        for share in group.shares:
+            part = share.need_ml / need if need else 0.0
+            whole = group.batches
+            mine = Batches(whole.count, whole.each_ml, whole.total_ml * part, whole.left_ml * part)
+            parts.setdefault(share.lift, {})[share.layer] = mine
+    out = dict(estimates)
+    for lift_id, layers in parts.items():
+        estimate, site = estimates[lift_id], built.stages[lift_id].site
+        batches = tuple(layers.get(number, course.batches) for number, course in enumerate(estimate.courses, start=1))
+        tint = tuple((one.material, one.drops_per_100_ml) for one in getattr(site.lift, "tint", ()))
+        terms, cups = (estimate.plan.volume_ml.term("in place"),), "its share of what stays in the bowls"
+        strewn = estimate.plan.mix_ml.working[-1] if estimate.plan.strewn else None
+        made = measured_out(site.scene, labels, estimate.mix, batches, terms, cups, tint, strewn)
+        aside = tuple(one for one in estimate.plan.ingredients if one.aside)
+        plan = replace(estimate.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=(*made.ingredients, *aside))
+        out[lift_id] = replace(estimate, plan=plan)
+    return out
+
+
+def cast_batches(scene: ResolvedScene, casts: dict[str, CastPlan]) -> list[Batch]:
+    """Batches of the castings: one a bowl of each round of filling the moulds."""
+    out = []
+    for name, made in casts.items():
+        form: Any = next(form for form in scene.forms if form.id == name)
+        workable = made.hours.workable.value
+        for number, batches in enumerate(made.batches, start=1):
+            terms = Term("into the moulds", batches.total_ml - batches.left_ml, "ml"), Term("bowls", batches.count)
+            volume = Figure(batches.each_ml, "ml", "what the moulds of a round hold, and what stays in the bowl", terms)
+            for bowl in range(1, batches.count + 1):
+                feed = Feed(number, volume, form=name)
+                minutes = None if workable is None else workable * 60
+                out.append(Batch(f"{name}-{number}-{bowl}", form.mix, volume, minutes, (feed,)))
+    return out
+
+
+def batches_of(groups: tuple[Shared, ...]) -> tuple[Batch, ...]:
+    """Batches of the lifts, each with whom it feeds."""
+    out = []
+    for group in groups:
+        count, first = group.batches.count, group.shares[0]
+        for number in range(count):
+            terms = (
+                Term("to mix, all copies and all that it feeds", group.batches.total_ml, "ml"),
+                Term("batches", count),
+                Term("stays in cup and on tools", group.batches.left_ml / count, "ml"),
+            )
+            formula = "equal batches that the cup holds and that can be placed within the working time"
+            volume = Figure(group.batches.each_ml, "ml", formula, terms)
+            feeds = tuple(
+                Feed(share.layer, volume if part == group.batches.each_ml else _fed(part, volume, share), share.lift)
+                for share, part in group.feeds(number)
+            )
+            name = f"{first.lift}-{first.layer}-{number + 1}"
+            out.append(Batch(name, group.mix.id, volume, group.working_min, feeds))
+    return tuple(out)
+
+
+def _fed(part: float, volume: Figure, share: Share) -> Figure:
+    formula = "its part of this bowl, in the order of use, waste included"
+    return Figure(part, "ml", formula, (volume.term("batch"), Term("takes in all, in place", share.need_ml, "ml")))

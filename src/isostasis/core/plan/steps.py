@@ -1,0 +1,321 @@
+"""Steps of a plan: what is done in which order, how long it takes, how long it waits, and within which windows."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise, takewhile
+
+from ..document import ResolvedScene
+from ..document.scene import Form
+from ..ground.field import Shaped
+from ..judging.neighbours import damp_beds
+from ..lifts.cast import CastPlan
+from ..lifts.estimate import LiftEstimate, Window
+from ..lifts.fold import Build
+from ..lifts.kinds import kind_of
+from ..lifts.labels import Labels
+from ..terrain.joints import crossing, joint_lines, separator
+from ..terrain.keep import protections
+from .batches import Shared
+from .model import Step, StepWindow
+
+GLUE_LINE_H = 12.0
+
+
+def steps_of(
+    scene: ResolvedScene,
+    built: Build,
+    estimates: dict[str, LiftEstimate],
+    casts: dict[str, CastPlan],
+    groups: tuple[Shared, ...],
+) -> tuple[Step, ...]:
+    """All steps of a scene: gates, forms, then lifts with what is put in and pulled beside them."""
+    form_steps, last_form = _form_steps(scene, built, casts)
+    lift_steps = _sharing(scene, groups, estimates, _lift_steps(scene, built, estimates, casts, last_form))
+    return _gated(scene, (*form_steps, *lift_steps))
+
+
+def _sharing(
+    scene: ResolvedScene, groups: tuple[Shared, ...], estimates: dict[str, LiftEstimate], steps: list[Step]
+) -> list[Step]:
+    """The steps, each with those whose bowl it uses up: it must begin early enough to be done within working time."""
+    bowls: dict[str, dict[str, float]] = {}
+    for group in groups:
+        if len(group.shares) < 2 or group.working_min is None:
+            continue
+        for number in range(group.batches.count):
+            feeds = group.feeds(number)
+            used = sum(part for _, part in feeds) / scene.bench.spread_ml_per_min
+            left = group.working_min - used
+            ids = [_step_ids(share.lift, estimates[share.lift])[share.layer - 1] for share, _ in feeds]
+            for first, second in pairwise(ids):
+                if first != second and left > 0:
+                    bowls.setdefault(second, {})[first] = left
+    return [replace(step, bowl=tuple(bowls[step.id].items())) if step.id in bowls else step for step in steps]
+
+
+def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """The steps behind their gates: a gate that is not done stands before the first step of what it blocks."""
+    closed = [gate for gate in scene.gates if not gate.done]
+    if not closed:
+        return steps
+    first: dict[str, str] = {}
+    for step in steps:
+        for name in (step.lift, step.form):
+            if name:
+                first.setdefault(name, step.id)
+    behind: dict[str, tuple[str, ...]] = {}
+    for gate in closed:
+        for name in gate.blocks:
+            if name in first:
+                behind[first[name]] = (*behind.get(first[name], ()), f"gate-{gate.id}")
+    gates = tuple(
+        Step(f"gate-{gate.id}", gate.name, (), 0.0, 0.0, kind="gate", gate=gate.id, not_before=gate.not_before)
+        for gate in closed
+    )
+    return (*gates, *(replace(step, after=(*step.after, *behind.get(step.id, ()))) for step in steps))
+
+
+def _hazards(labels: Labels, *names: str | None) -> frozenset[str]:
+    return frozenset(hazard for name in names if name for hazard in labels.materials[name].hazards)
+
+
+def _form_minutes(one: Shaped) -> float:
+    """Cutting goes at 200 mm of edge a minute, shaping a face at 30 cm2 a minute, craft estimates."""
+    return 10 + (one.edge_mm / 200 if one.form.by_edge else one.area_mm2 / 100 / 30)
+
+
+def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tuple[StepWindow, ...] = ()) -> Step:
+    form = one.form
+    placed = form.kind in ("sheet", "ramp") and not form.glue
+    do = form.do.format(form.title) + (" and set it in place" if placed else "")
+    material = labels.materials[form.made_of] if form.made_of else None
+    foam = material is None or material.family == "foam"
+    return Step(
+        id=f"form-{form.id}",
+        do=do,
+        after=after,
+        hands_on_min=_form_minutes(one),
+        wait_h=0.0,
+        windows=windows,
+        kind="form",
+        form=form.id,
+        place=form.place,
+        hazards=(_hazards(labels, form.made_of) | {"cutting"}) if foam else _hazards(labels, form.made_of),
+        mess="foam dust" if foam else "",
+    )
+
+
+def _glue_step(one: Shaped, labels: Labels, after: tuple[str, ...]) -> Step:
+    glue = labels.materials[one.form.glue or ""]
+    line_h = glue.glue_line_h or GLUE_LINE_H
+    return Step(
+        id=f"glue-{one.form.id}",
+        do=f"Glue {one.form.title} with {glue.name.lower()}: {glue.glue_how}",
+        after=after,
+        hands_on_min=5 + one.area_mm2 / 100 / 200,  # spread at 200 cm2 a minute, craft estimate
+        wait_h=line_h,
+        kind="glue",
+        form=one.form.id,
+        place=one.form.place,
+        hazards=_hazards(labels, one.form.glue),
+    )
+
+
+def _cast_steps(form: Form, made: CastPlan) -> list[Step]:
+    """One step a round of filling the moulds; the next round waits until they are free again."""
+    steps: list[Step] = []
+    demould = made.hours.next.value
+    for number, minutes in enumerate(made.minutes, start=1):
+        again = f", round {number} of {len(made.minutes)}" if len(made.minutes) > 1 else ""
+        do = f"Cast {form.title}{again}: fill the moulds, tap the bubbles out, strike the backs level"
+        after = (steps[-1].id,) if steps else ()
+        steps.append(
+            Step(
+                f"cast-{form.id}-{number}", do, after, minutes, demould, kind="cast", form=form.id,
+                place=form.place, course=number, of=len(made.minutes), hazards=made.hazards, mess="plaster",
+            )
+        )  # fmt: skip
+    return steps
+
+
+def _placed(
+    one: Shaped,
+    labels: Labels,
+    casts: dict[str, CastPlan],
+    after: tuple[str, ...],
+    windows: tuple[StepWindow, ...] = (),
+) -> list[Step]:
+    """A form's steps; a casting's pieces are cast before it is set."""
+    made = casts.get(one.form.id)
+    casting = _cast_steps(one.form, made) if made else []
+    return [*casting, _form_step(one, labels, (*after, *(step.id for step in casting[-1:])), windows)]
+
+
+def _form_steps(scene: ResolvedScene, built: Build, casts: dict[str, CastPlan]) -> tuple[list[Step], str | None]:
+    """Steps of the forms that wait for no lift, and the last that must be done before the first lift.
+
+    What is glued is cut first, then tried together dry, then glued piece by piece; cuts come when what they go into
+    holds.
+    """
+    labels = Labels.of(scene)
+    bare = [one for one in built.forms if not one.form.after]
+    glued = [one for one in bare if one.form.glue and not one.form.cuts]
+    steps = [_form_step(one, labels, ()) for one in glued]
+    placed: tuple[str, ...] = ()
+    if glued:
+        ids = tuple(step.id for step in steps)
+        do = "Put the cut pieces together dry: heights, edges, joints"
+        steps.append(Step("trial-fit", do, ids, 5 + 2 * len(glued), 0.0, kind="trial-fit"))
+        placed = ("trial-fit",)
+    for one in bare:
+        if one in glued:
+            steps.append(_glue_step(one, labels, placed))
+        else:
+            steps += _placed(one, labels, casts, placed)
+        placed = (steps[-1].id,)
+    return steps, placed[0] if placed else None
+
+
+def _later_form_steps(
+    scene: ResolvedScene, built: Build, estimate: LiftEstimate, casts: dict[str, CastPlan], lift_id: str, laid: str
+) -> list[Step]:
+    """Steps of the forms that come once a lift is hard; its last step is `laid`."""
+    labels = Labels.of(scene)
+    hard = estimate.plan.hours.full.value
+    after, windows = (laid,), () if hard is None else (StepWindow("hard", hard, None, laid),)
+    steps: list[Step] = []
+    for one in built.forms:
+        if one.form.after == lift_id:
+            steps += _placed(one, labels, casts, after, windows)
+            if one.form.glue:
+                steps.append(_glue_step(one, labels, (steps[-1].id,)))
+            after, windows = (steps[-1].id,), ()
+    return steps
+
+
+def _step_ids(lift_id: str, estimate: LiftEstimate) -> list[str]:
+    count = len(estimate.courses)
+    return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
+
+
+def _separator_steps(
+    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
+) -> tuple[list[Step], dict[str, list[str]]]:
+    """Separators that go into joints before a skin and come out while it sets; and what each lift waits for by that."""
+    steps: list[Step] = []
+    before: dict[str, list[str]] = {}
+    for axis, at in joint_lines(scene):
+        for lift in crossing(scene, built, axis, at):
+            made = separator(scene, built, lift, axis, at)
+            name, first = f"{axis}{at:g}".replace(".", "_"), _step_ids(lift.id, estimates[lift.id])[0]
+            put = f"separator-{name}-{lift.id}"
+            size = f"{made.length_mm.number:.0f} × {made.height_mm.number:.0f} mm"
+            do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
+            steps.append(Step(put, do, (last_form,) if last_form else (), 5.0, 0.0, kind="separator"))
+            window = StepWindow("pull the separator", made.from_h, made.to_h, ends[lift.id])
+            do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
+            steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull"))
+            before.setdefault(first, []).append(put)
+    return steps, before
+
+
+def _mask_steps(
+    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
+) -> tuple[list[Step], dict[str, list[str]]]:
+    """Masking before the first wet lift near what is protected, baring after the last; and what waits for the mask."""
+    steps: list[Step] = []
+    before: dict[str, list[str]] = {}
+    for thing_id, made in protections(scene, built).items():
+        if made.before is None or made.after is None:
+            continue
+        size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
+        steps.append(
+            Step(
+                f"mask-{thing_id}",
+                f"Mask {made.name}: {size}",
+                (last_form,) if last_form else (),
+                10.0,
+                0.0,
+                kind="mask",
+            )
+        )
+        hours, laid = estimates[made.after].plan.hours, ends[made.after]
+        if hours.next.value is not None:
+            window = StepWindow("pull the tape before it bonds", hours.next.value, hours.next.value + 48, laid)
+            steps.append(
+                Step(
+                    f"bare-{thing_id}",
+                    f"Pull the tape off {made.name}, back on itself",
+                    (laid,),
+                    5.0,
+                    0.0,
+                    (window,),
+                    kind="bare",
+                )
+            )
+        before.setdefault(_step_ids(made.before, estimates[made.before])[0], []).append(f"mask-{thing_id}")
+    return steps, before
+
+
+def _lift_steps(
+    scene: ResolvedScene,
+    built: Build,
+    estimates: dict[str, LiftEstimate],
+    casts: dict[str, CastPlan],
+    last_form: str | None,
+) -> list[Step]:
+    ends = {name: _step_ids(name, estimate)[-1] for name, estimate in estimates.items()}
+    separating, separated = _separator_steps(scene, built, estimates, ends, last_form)
+    masking, masked = _mask_steps(scene, built, estimates, ends, last_form)
+    aside = separating + masking
+    steps = [step for step in aside if not any(window.of in ends.values() for window in step.windows)]
+    for patch in scene.patches:
+        below: str | None = last_form
+        for lift in patch.lifts:
+            estimate = estimates[lift.id]
+            waits_for = [below] if below else []
+            waits_for += [ends[name] for name in lift.after]
+            for other in scene.patches:
+                if other.id in estimate.touches and other.id != patch.id:
+                    before = list(takewhile(lambda one: not one.levels_itself, other.lifts))
+                    waits_for += [ends[before[-1].id]] if before else []
+            window: tuple[Window, ...] = ()
+            damp = tuple(
+                StepWindow(f"{top.title} on {other.name} dry", hours, None, ends[top.id])
+                for other, top, hours in damp_beds(scene, estimates, lift)
+            )
+            first = _step_ids(lift.id, estimate)[0]
+            after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))
+            for number, (step_id, course) in enumerate(
+                zip(_step_ids(lift.id, estimate), estimate.courses, strict=True), start=1
+            ):
+                steps.append(
+                    Step(
+                        id=step_id,
+                        do=course.do,
+                        after=after,
+                        hands_on_min=course.hands_on_min,
+                        wait_h=course.wait_h,
+                        windows=(
+                            *(damp if number == 1 else ()),
+                            *(StepWindow(one.what, one.from_h, one.to_h, after[0]) for one in window),
+                        ),
+                        kind=lift.kind,
+                        lift=lift.id,
+                        place=lift.place,
+                        patch=patch.id,
+                        course=number,
+                        of=len(estimate.courses),
+                        name=lift.short_title + (f" {number}" if len(estimate.courses) > 1 else ""),
+                        hazards=estimate.hazards,
+                        mess=kind_of(lift).mess(lift, estimate.mix),
+                        takes_cup=estimate.mix.family == "resin",
+                    )
+                )
+                after, window = (step_id,), course.next_window
+            below = ends[lift.id]
+            later = _later_form_steps(scene, built, estimate, casts, lift.id, below)
+            steps += later
+            below = later[-1].id if later else below
+    return steps + [step for step in aside if step not in steps]

@@ -1,0 +1,309 @@
+"""Looking ahead: the steps of scenes as they would be in the room that is forecast for when they run, scheduled
+together for one pair of hands; what would buy time; what to do now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from functools import partial
+from math import ceil
+from typing import Any
+
+from ..alternatives import alternatives, with_families
+from ..catalogue import Catalogue
+from ..document import ResolvedScene
+from ..document.scene import Lift
+from ..fault import Faults
+from ..hardening.climate import Climate
+from ..hours import Span, daylight, parse_hours
+from ..lifts.kinds import kind_of
+from ..lifts.labels import Labels
+from ..plan import Plan, Step, plan
+from . import EFFORT, Schedule, ScheduleRequest, StepsAt, Stopped, schedule
+from .solve import Stop, never
+
+JOINT = "/"  # between a scene's slug and a step's id where several scenes are scheduled together
+
+
+def _frozen(scene: ResolvedScene, base: Plan) -> ResolvedScene:
+    """The scene with each lift laid as planned: in another room pours might be split into other lifts."""
+    patches = tuple(
+        patch.model_copy(
+            update={"lifts": tuple(kind_of(lift).as_planned(lift, base.lifts[lift.id]) for lift in patch.lifts)}
+        )
+        for patch in scene.patches
+    )
+    return scene.model_copy(update={"patches": patches})
+
+
+def steps_along(scene: ResolvedScene, stop: Stop = never) -> StepsAt:
+    """The steps of a resolved scene as they would be if they ran from a given moment on. Raises Faults as `plan` does
+    for the scene as it is, and Stopped once `stop` says so; where a later room makes a pour impossible, the steps stay
+    as planned."""
+    made = plan(scene)
+    rooms = (scene.room, *(place.room for place in scene.places))
+    if not any(room.series for room in rooms):
+        return lambda _: made.steps
+    frozen = _frozen(scene, made)
+    known: dict[tuple[Climate, ...], Sequence[Step]] = {}
+
+    def at(moment: datetime) -> Sequence[Step]:
+        key = tuple(Climate.of(room.since(moment)) for room in rooms)
+        if key not in known:
+            if stop():
+                raise Stopped
+            places = tuple(place.model_copy(update={"room": place.room.since(moment)}) for place in scene.places)
+            then = frozen.model_copy(update={"room": scene.room.since(moment), "places": places})
+            try:
+                known[key] = plan(then).steps
+            except Faults:
+                known[key] = made.steps
+        return known[key]
+
+    return at
+
+
+def joined(slug: str, name: str) -> str:
+    """What a step or a place of a scene is called where several scenes are scheduled together."""
+    return f"{slug}{JOINT}{name}"
+
+
+def named(slug: str, step: Step) -> Step:
+    """A step of a scene as it is called where several are scheduled together."""
+    return replace(
+        step,
+        id=joined(slug, step.id),
+        after=tuple(joined(slug, one) for one in step.after),
+        windows=tuple(replace(one, of=joined(slug, one.of)) for one in step.windows),
+        place=step.place and joined(slug, step.place),
+        scene=slug,
+        local_id=step.own_id,
+        bowl=tuple((joined(slug, one), minutes) for one, minutes in step.bowl),
+    )
+
+
+def together(parts: Mapping[str, StepsAt]) -> StepsAt:
+    """The steps of several scenes as one list: their ids and places are joined to the scene's slug."""
+    return lambda moment: [named(slug, step) for slug, at in parts.items() for step in at(moment)]
+
+
+def _spans_of(hours: str | None, light: tuple[float, float] | None, start: datetime, days: int) -> list[Span]:
+    """When one can work in a place: its hours, or by daylight, or both."""
+    spans = parse_hours(hours).sessions(start, days) if hours else [(0, (days + 1) * 1440)]
+    if light is None:
+        return spans
+    lit = daylight(*light, start, days)
+    found = ((max(a, c), min(b, d)) for a, b in spans for c, d in lit)
+    return sorted(span for span in found if span[1] > span[0])
+
+
+def with_things(asked: ScheduleRequest, scenes: Mapping[str, ResolvedScene]) -> ScheduleRequest:
+    """What is asked, with the places, cups, set-up and clean-up of these resolved scenes."""
+    places = {
+        joined(slug, place.id) if len(scenes) > 1 else place.id: partial(_spans_of, place.hours, place.daylight)
+        for slug, scene in scenes.items()
+        for place in scene.places
+        if place.hours or place.daylight
+    }
+    benches = [scene.bench for scene in scenes.values() if scene.bench]
+    cups = [bench.cups for bench in benches if bench.cups]
+    return replace(
+        asked,
+        places=places,
+        cups=min(cups) if cups else None,
+        setup_min=max((bench.setup_min for bench in benches), default=0.0),
+        cleanup_min=max((bench.cleanup_min for bench in benches), default=0.0),
+    )
+
+
+def steps_of(scenes: Mapping[str, ResolvedScene], stop: Stop = never) -> StepsAt:
+    """The steps of one scene under their own ids, of several under the scenes' slugs. Raises Faults, Stopped."""
+    parts = {slug: steps_along(scene, stop) for slug, scene in scenes.items()}
+    return next(iter(parts.values())) if len(parts) == 1 else together(parts)
+
+
+def scheduled(scenes: Mapping[str, ResolvedScene], asked: ScheduleRequest, effort: float = EFFORT) -> Schedule:
+    """One or several resolved scenes, by slug, for one pair of hands. Raises Faults as `plan` does."""
+    return schedule(steps_of(scenes), with_things(asked, scenes), effort)
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """One change and what it would buy: the finish then, hours gained (negative: lost), or why it cannot be done."""
+
+    name: str
+    finish: str | None
+    gained_h: float | None
+    note: str = ""
+
+
+def _warmer(scene: ResolvedScene, degrees: float) -> ResolvedScene:
+    def heated(room: Any) -> Any:
+        series = tuple(one.model_copy(update={"temp_c": one.temp_c + degrees}) for one in room.series)
+        return room.model_copy(update={"temp_c": room.temp_c + degrees, "series": series})
+
+    places = tuple(one.model_copy(update={"room": heated(one.room)}) for one in scene.places)
+    return scene.model_copy(update={"room": heated(scene.room), "places": places})
+
+
+def _fanned(scene: ResolvedScene) -> ResolvedScene:
+    fan = {"air": "fan"}
+    places = tuple(one.model_copy(update={"room": one.room.model_copy(update=fan)}) for one in scene.places)
+    return scene.model_copy(update={"room": scene.room.model_copy(update=fan), "places": places})
+
+
+def _deciding(made: Schedule, slug: str) -> list[str]:
+    """Lifts of a scene (empty: of the only one) that decide the finish, the longest wait first."""
+    waits: dict[str, float] = {}
+    for one in made.steps:
+        if one.decides and one.lift and one.state == "planned" and one.scene == slug:
+            wait = (datetime.fromisoformat(one.ready) - datetime.fromisoformat(one.end)).total_seconds()
+            waits[one.lift] = waits.get(one.lift, 0.0) + wait
+    return sorted(waits, key=lambda lift: -waits[lift])
+
+
+def _replaced(scene: ResolvedScene, lift: Lift, name: str) -> ResolvedScene:
+    patches = tuple(
+        patch.model_copy(update={"lifts": tuple(lift if one.id == name else one for one in patch.lifts)})
+        for patch in scene.patches
+    )
+    return scene.model_copy(update={"patches": patches})
+
+
+def _quicker(scene: ResolvedScene, lift_id: str, catalogue: Catalogue) -> list[tuple[str, ResolvedScene]]:
+    """A lift that decides laid thinner, and done by the way that is over soonest of those that have nothing to be
+    warned of: words, and the scene with it."""
+    lift = scene.lift(lift_id)
+    kind, made = kind_of(lift), plan(scene).lifts[lift_id]
+    found = [(words, _replaced(scene, thinner, lift_id)) for words, thinner in kind.quicker(lift, made)]
+    ways = alternatives(scene, lift_id, catalogue) if kind.SOONEST else {}
+    whole = with_families(scene, catalogue, kind.ALTERNATIVE_FAMILIES)
+    labels = Labels.of(whole)
+    hours = {
+        name: one.hours(kind.SOONEST)
+        for name, one in ways.items()
+        if not one.note and kind.may_replace(lift, name, labels)
+    }
+    known = {name: hour for name, hour in hours.items() if hour is not None and name != kind.chosen(lift)}
+    if known:
+        best = min(known, key=lambda name: known[name])
+        changed = _replaced(whole, kind.adopt(lift, best), lift_id)
+        found.append((f"{lift.title} in {ways[best].name.lower()}", changed))
+    return found
+
+
+def options(
+    scenes: Mapping[str, ResolvedScene],
+    asked: ScheduleRequest,
+    made: Schedule,
+    catalogue: Catalogue,
+    steps: StepsAt | None = None,
+    effort: float = 4.0,
+    stop: Stop = never,
+) -> Iterator[Option]:
+    """What would buy time, one change after the other, each scheduled anew: three degrees, a fan, the deciding lift
+    thinner or by another school, one more evening. Nothing is guessed. Steps that were done stay done. `steps` are
+    those of the scenes as they are, if known. Raises Stopped once `stop` says so."""
+    if made.finish is None:
+        return
+    finish, same = datetime.fromisoformat(made.finish), steps or steps_of(scenes, stop)
+
+    def tried(name: str, changed: Mapping[str, ResolvedScene], how: ScheduleRequest) -> Option:
+        try:
+            if stop():
+                raise Stopped
+            those = same if changed is scenes else steps_of(changed, stop)
+            found = schedule(those, with_things(how, changed), effort, stop=stop)
+        except Faults as refused:
+            return Option(name, None, None, refused.faults[0].what.capitalize())
+        if found.finish is None:
+            return Option(name, None, None, (found.why or ("it cannot be kept",))[0])
+        gained = (finish - datetime.fromisoformat(found.finish)).total_seconds() / 3600
+        return Option(name, found.finish, round(gained, 2), "" if found.status != "feasible" else "at least")
+
+    def warned(changed: ResolvedScene, scene: ResolvedScene, lift: str) -> str:
+        """What the change would bring on, beyond what is warned of now."""
+        known = {notice.code for notice in plan(scene).lifts[lift].warnings}
+        return " ".join(notice.text for notice in plan(changed).lifts[lift].warnings if notice.code not in known)
+
+    free = replace(asked, deadline=None)
+    yield tried("3 °C warmer", {slug: _warmer(scene, 3.0) for slug, scene in scenes.items()}, free)
+    if any(scene.room.air != "fan" for scene in scenes.values()):
+        yield tried("a fan", {slug: _fanned(scene) for slug, scene in scenes.items()}, free)
+    for slug, scene in scenes.items():
+        for lift in _deciding(made, slug if len(scenes) > 1 else "")[:2]:
+            for name, changed in _quicker(scene, lift, catalogue):
+                option = tried(name, {**scenes, slug: changed}, free)
+                yield option if option.finish is None else replace(option, note=warned(changed, scene, lift))
+    best: Option | None = None
+    for begin, to in _free_evenings(asked, finish):
+        one = tried(
+            f"an hour more on {begin:%a %d %b}, from {begin:%H:%M}", scenes, replace(free, extra=((begin, to),))
+        )
+        if one.gained_h is not None and (best is None or one.gained_h > (best.gained_h or 0.0)):
+            best = one
+    if best is not None:
+        yield best
+
+
+def _free_evenings(asked: ScheduleRequest, finish: datetime, most: int = 7) -> list[tuple[datetime, datetime]]:
+    """An hour on each of the days to come: right after that day's last session, or at seven where there is none."""
+    found: list[tuple[datetime, datetime]] = []
+    day = asked.start.date()
+    while len(found) < most and day <= finish.date():
+        spans = asked.hours.of_day(day)
+        minute = spans[-1][1] if spans else 19 * 60
+        if minute + 60 <= 23 * 60:
+            begin = datetime(day.year, day.month, day.day, minute // 60, minute % 60, tzinfo=asked.start.tzinfo)
+            if begin > asked.start and not asked.hours.is_quiet(begin):
+                found.append((begin, begin + timedelta(hours=1)))
+        day += timedelta(days=1)
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class NextStep:
+    """A step that can be done in the minutes there are, and when it would begin, minutes from now."""
+
+    step: str
+    after_min: int
+
+
+def now_in(steps: Sequence[Step], made: Schedule, asked: ScheduleRequest, minutes: int) -> list[NextStep]:
+    """What to do now, given so many minutes and what is dry: of the steps that nothing holds up, that with the least
+    slack first, as long as they fit. What becomes free meanwhile counts."""
+    timed = {one.id: one for one in made.steps}
+    ready: dict[str, int] = {}
+    ends: dict[str, int] = {}
+    for one in made.steps:
+        if one.state != "planned":
+            ready[one.id] = asked.minutes(datetime.fromisoformat(one.ready))
+            ends[one.id] = asked.minutes(datetime.fromisoformat(one.end))
+    found: list[NextStep] = []
+    at = 0
+    while True:
+        able = []
+        for step in steps:
+            if step.id in ready or step.id not in timed or step.gate:
+                continue
+            least = [at, *(ready.get(one, minutes + 1) for one in step.after)]
+            most = minutes
+            for window in step.windows:
+                if window.of not in ends:
+                    least.append(minutes + 1)
+                    continue
+                least.append(ends[window.of] + round(window.from_h * 60))
+                if window.to_h is not None:
+                    most = min(most, ends[window.of] + round(window.to_h * 60))
+            takes = max(1, ceil(step.hands_on_min))
+            if max(least) <= most and max(least) + takes <= minutes:
+                able.append((max(least), timed[step.id].slack_min, step.id, takes, step.wait_h or 0.0))
+        if not able:
+            return found
+        soonest = min(one[0] for one in able)
+        begin, _, name, takes, wait = min((one for one in able if one[0] == soonest), key=lambda one: one[1])
+        found.append(NextStep(name, begin))
+        at = begin + takes
+        ends[name] = at
+        ready[name] = at + round(wait * 60)

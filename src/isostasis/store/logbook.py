@@ -1,0 +1,298 @@
+"""What happened at the bench: batches mixed, and events of steps. Rows keep the plan as it stood."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.catalogue import Entry
+from ..core.lifts.cast import CastPlan
+from ..core.lifts.estimate import LiftPlan
+from ..core.plan import Batch, Plan, Step
+from ..core.replan import Done, layer_ml
+from ..core.schedule import Marks, Schedule
+from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
+from . import clock
+from . import scenes as documents
+from .tables import BatchRow, SceneRow, StepEventRow
+
+
+class NoSuchBatch(LookupError):  # noqa: N818 - reads as what it is
+    """There is no batch row of that number in this scene."""
+
+
+class PlannedPart(Entry):
+    """What was to be measured out of one ingredient of a batch."""
+
+    key: str
+    material: str
+    part: str | None
+    volume_ml: float
+    mass_g: float
+    drops: float | None
+
+
+class PlannedBatch(Entry):
+    """The figures of a batch as they stood when it was mixed; `feeds`: (lift or form, course, ml) in order."""
+
+    lift: str
+    course: int
+    mix: str
+    volume_ml: float
+    working_min: float | None
+    feeds: tuple[tuple[str, int, float], ...]
+    ingredients: tuple[PlannedPart, ...]
+
+
+class PlannedStep(Entry):
+    """The figures of a step as they stood when something happened to it: its sentence and its name in a list, its
+    wait and hands-on minutes, which course of how many it is and the ml that it lays."""
+
+    do: str
+    title: str
+    wait_h: float | None
+    hands_on_min: float
+    course: int | None = None
+    of: int | None = None
+    volume_ml: float | None = None
+
+
+def start_batch(
+    session: Session,
+    scene: SceneRow,
+    batch: str,
+    planned: PlannedBatch,
+    room: tuple[float, float],
+    now: datetime,
+) -> BatchRow:
+    """A batch whose working time runs from now; `planned` are its figures, `room` degC and humidity.
+
+    A batch of that name that is already open is returned as it is: a second press starts no second clock.
+    """
+    running = session.scalar(
+        select(BatchRow).where(BatchRow.scene_id == scene.id, BatchRow.batch == batch, BatchRow.finished_at.is_(None))
+    )
+    if running:
+        return running
+    row = BatchRow(
+        scene_id=scene.id,
+        revision_id=scene.head_id or 0,
+        batch=batch,
+        lift=planned.lift,
+        planned=planned.model_dump(mode="json"),
+        temp_c=room[0],
+        rh=room[1],
+        started_at=now,
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def get_batch(session: Session, scene: SceneRow, row_id: int) -> BatchRow:
+    """A batch row of this scene. Raises NoSuchBatch."""
+    row = session.get(BatchRow, row_id)
+    if row is None or row.scene_id != scene.id:
+        raise NoSuchBatch(str(row_id))
+    return row
+
+
+def write_down(row: BatchRow, actual: dict[str, float]) -> None:
+    """What really went in, by ingredient; keeps what was written before for the others."""
+    row.actual = {**row.actual, **actual}
+
+
+def finish_batch(row: BatchRow, now: datetime, note: str = "") -> None:
+    """The cup is empty."""
+    if row.finished_at is None:
+        row.finished_at = now
+        row.note = note[:500]
+
+
+def batches(session: Session, scene: SceneRow) -> list[BatchRow]:
+    """All batches of a scene, the newest first."""
+    return list(
+        session.scalars(
+            select(BatchRow)
+            .where(BatchRow.scene_id == scene.id)
+            .order_by(BatchRow.started_at.desc(), BatchRow.id.desc())
+        )
+    )
+
+
+def add_event(
+    session: Session,
+    scene: SceneRow,
+    step: str,
+    lift: str | None,
+    what: str,
+    planned: PlannedStep,
+    now: datetime,
+    note: str = "",
+) -> StepEventRow:
+    """Something that happened to a step at `now`; a note says why."""
+    row = StepEventRow(
+        scene_id=scene.id,
+        revision_id=scene.head_id or 0,
+        step=step,
+        lift=lift,
+        what=what,
+        planned=planned.model_dump(mode="json"),
+        at=now,
+        note=note[:500],
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def marks(found: Iterable[StepEventRow]) -> Marks:
+    """What the events of a scene come to, step by step: the last mark holds, and `undone` takes all of them back."""
+    kinds: dict[str, dict[str, datetime]] = {what: {} for what in ("started", "done", "skipped", "not-yet", "ready")}
+    for event in found:
+        if event.what in ("undone", "started"):
+            for known in kinds.values():
+                known.pop(event.step, None)
+        elif event.what in ("done", "skipped"):
+            for what in ("done", "skipped", "not-yet", "ready"):
+                kinds[what].pop(event.step, None)
+        if event.what in kinds:
+            kinds[event.what][event.step] = event.at
+    return Marks(kinds["started"], kinds["done"], kinds["skipped"], kinds["not-yet"], kinds["ready"])
+
+
+def done_steps(found: Iterable[StepEventRow]) -> list[Done]:
+    """The steps that were done and not taken back, as they were planned then."""
+    rows = list(found)
+    done = marks(rows).done
+    last = {event.step: event for event in rows if event.what == "done" and event.step in done}
+    return [
+        Done(event.step, planned.do, event.lift, planned.course, planned.volume_ml)
+        for event in last.values()
+        for planned in [step_of(event)]
+    ]
+
+
+def step_of(event: StepEventRow) -> PlannedStep:
+    """The figures that an event keeps."""
+    return PlannedStep.model_validate(event.planned)
+
+
+def batch_of(row: BatchRow) -> PlannedBatch:
+    """The figures that a batch keeps."""
+    return PlannedBatch.model_validate(row.planned)
+
+
+def work_on(session: Session, scene: SceneRow) -> SceneWork:
+    """What is known of the work on a scene, for the wet line."""
+    document = documents.document(scene.head)
+    found = events(session, scene)
+    known = marks(found)
+    forecast = clock.latest(session, scene)
+    gone = {*known.done, *known.skipped}
+    timed = Schedule.of(forecast.made).steps if forecast is not None else ()
+    laid = [event for event in found if event.what == "done" and event.step in known.done and event.lift is not None]
+    return SceneWork(
+        document.name,
+        scene.slug,
+        {lift.id: patch.name for patch in document.patches for lift in patch.lifts},
+        tuple(
+            OpenCup(planned.lift, row.started_at, planned.working_min)
+            for row in batches(session, scene)
+            if row.finished_at is None
+            for planned in [batch_of(row)]
+        ),
+        tuple(
+            LaidStep(event.step, event.lift or "", planned.title, event.at, planned.wait_h)
+            for event in laid
+            for planned in [step_of(event)]
+        ),
+        tuple(
+            ComingStep(one.step, one.lift, one.title, datetime.fromisoformat(one.start))
+            for one in timed
+            if one.scene in ("", scene.slug) and one.step not in gone and one.state in ("planned", "begun")
+        ),
+        known,
+    )
+
+
+def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow]:
+    """All step events (of one scene, or of all), the oldest first."""
+    wanted = select(StepEventRow).order_by(StepEventRow.at, StepEventRow.id)
+    return list(session.scalars(wanted if scene is None else wanted.where(StepEventRow.scene_id == scene.id)))
+
+
+def mixed_for(plan: Plan, into: str) -> LiftPlan | CastPlan:
+    """The figures of the lift, or of the casting's pieces, that a batch feeds."""
+    if into in plan.lifts:
+        return plan.lifts[into]
+    made = plan.forms[into].cast
+    assert made is not None
+    return made
+
+
+def planned_batch(plan: Plan, batch: Batch) -> PlannedBatch:
+    """The figures of a batch as a row keeps them: what was planned when it was mixed."""
+    first = batch.feeds[0]
+    made = mixed_for(plan, first.into)
+    whole = made.mixed_ml if isinstance(made, LiftPlan) else None
+    share = batch.volume_ml.number / (whole or made.mix_ml.number)
+    return PlannedBatch(
+        lift=first.into,
+        course=first.layer,
+        mix=batch.mix,
+        volume_ml=batch.volume_ml.number,
+        working_min=batch.working_min,
+        feeds=tuple((feed.into, feed.layer, feed.volume_ml.number) for feed in batch.feeds),
+        ingredients=tuple(
+            PlannedPart(
+                key=f"{part.material}:{part.part or ''}",
+                material=part.material,
+                part=part.part,
+                volume_ml=part.volume_ml.number * share,
+                mass_g=part.mass_g.number * share,
+                drops=None if part.drops is None else part.drops.number * share,
+            )
+            for part in made.ingredients
+            if not part.aside
+        ),
+    )
+
+
+def planned_step(plan: Plan, step: Step) -> PlannedStep:
+    """The figures of a step as a row keeps them."""
+    return PlannedStep(
+        do=step.do,
+        title=step.title,
+        wait_h=step.wait_h,
+        hands_on_min=step.hands_on_min,
+        course=step.course,
+        of=step.of,
+        volume_ml=layer_ml(plan, step),
+    )
+
+
+def empty_cup(session: Session, scene: SceneRow, row: BatchRow, plan: Plan, now: datetime, note: str) -> str:
+    """The cup is empty. With a course's last batch its step is done, and hardening starts. The batch that comes next:
+    another of a course that this one feeds, else this one."""
+    finish_batch(row, now, note)
+    emptied = {one.batch for one in batches(session, scene) if one.finished_at is not None}
+    done = {event.step for event in events(session, scene)}
+    left: list[str] = []
+    for into, course, _ in batch_of(row).feeds:
+        wanted = [
+            batch.id for batch in plan.batches if any((feed.into, feed.layer) == (into, course) for feed in batch.feeds)
+        ]
+        left += [batch for batch in wanted if batch not in emptied]
+        step = laying(plan, into, course)
+        if step and step.id not in done and emptied.issuperset(wanted):
+            add_event(session, scene, step.id, into, "done", planned_step(plan, step), now)
+    return left[0] if left else row.batch
+
+
+def laying(plan: Plan, into: str, course: int) -> Step | None:
+    """The step in which a course of a lift is laid, or the moulds of a casting are filled."""
+    return next((step for step in plan.steps if into in (step.lift, step.form) and step.course == course), None)

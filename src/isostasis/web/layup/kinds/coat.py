@@ -1,0 +1,75 @@
+"""A coat on the Lay-up page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ....core.lifts.estimate import LiftPlan
+from ....core.lifts.kinds.coat import Coat
+from ...shared.fields import Field
+from ...shared.scenes import OpenScene, materials_of, mixes_of
+from .shapes import COVER, ShownFigure, many, to_mix
+
+KIND, STEM, WORDS = "coat", "coat", "a coat, brushed"
+HATCH, CUT_HATCH, TONE, LANE_PX = "coat", "skin", "coat", 5.0
+TELLS_THIRST = True
+ON_POUR = False
+MIX = "mix:"  # a choice that names a mix, beside those that name a material
+
+
+def _what(opened: OpenScene) -> list[tuple[str, str]]:
+    """What can be brushed on: materials, and mixes."""
+    return materials_of(opened, "seal", "varnish", "colour", "binder") + [
+        (f"{MIX}{name}", words) for name, words in mixes_of(opened, "binder", "seal", "colour")
+    ]
+
+
+FIELDS = (
+    Field("material", "With", "choice", start="acrylic-sealer", options=_what),
+    Field("coats", "Coats", "whole", start=2),
+    Field("thin", "Parts of water to one", "number", start=0.0, hint="0 as it comes; 4 or more: a wash"),
+    COVER,
+    Field(
+        "how", "Laid", "choice", start="brush",
+        options=(("brush", "with a wet brush"), ("drybrush", "with a dry brush, on what stands out")),
+    ),
+)  # fmt: skip
+COMPARED: dict[str, str] = {}
+COMPARED_NOTE = ""
+PICTURE = ""
+
+
+def values(lift: Coat) -> dict[str, Any]:
+    """What the fields hold."""
+    what = f"{MIX}{lift.mix}" if lift.mix else lift.material
+    return {"material": what, "coats": lift.coats, "thin": lift.thin, "cover": lift.cover, "how": lift.how}
+
+
+def document(read: dict[str, Any]) -> dict[str, Any]:
+    """What the document holds; None takes a field away."""
+    what: str = read["material"]
+    mix = what.removeprefix(MIX) if what.startswith(MIX) else None
+    return {
+        "mix": mix, "material": None if mix else what, "coats": read["coats"], "thin": read["thin"],
+        "cover": read["cover"], "how": read["how"],
+    }  # fmt: skip
+
+
+def begin(opened: OpenScene, patch_id: str, data: dict[str, Any]) -> dict[str, Any]:
+    """A new one begins as its fields say."""
+    return data
+
+
+def summary(lift: Coat, made: LiftPlan, opened: OpenScene) -> str:
+    """In a few words, after its mix."""
+    return many(lift.coats, "coat") + (f", 1:{opened.plainly(lift.thin)} with water" if lift.thin else "")
+
+
+def figures(lift: Coat, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
+    """Its own figures, besides what stands in place and the hours."""
+    left = [ShownFigure("left_mm", made.left_mm, "film that stays")] if made.left_mm else []
+    return [to_mix(made, opened), *left]
+
+
+def picture(lift: Coat, opened: OpenScene) -> None:
+    """No picture of its own."""

@@ -1,0 +1,180 @@
+"""What can be typed on a page, declared: each field's name, label, unit and limits.
+
+A page declares its fields once; reading them from a request and showing them in a form follow from that, and every
+fault names the field as it is labelled.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from math import isfinite
+from typing import Any, Literal
+
+from flask import current_app, g
+
+from ...core.fault import fault
+from ...core.units import CORE_UNIT, Measures, NotAMeasure, Quantity, number, parse, show, typed
+
+Unit = Literal[
+    "mm", "mm2", "ml", "g", "degC", "deg", "percent", "number", "whole", "text", "flag", "choice", "moment",
+]  # fmt: skip
+Options = Sequence[tuple[str, str]]
+_QUANTITY: dict[str, Quantity] = {unit: quantity for quantity, unit in CORE_UNIT.items()}
+MAX_TEXT = 400
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field of a form: its name there, its label, what is typed into it.
+
+    `start` is what it holds while nothing was sent; an `optional` one may be empty, and is None then. `options` are
+    what a choice offers, or a function of the page's scene. `low` and `high` are limits in the field's own unit.
+    """
+
+    name: str
+    label: str
+    unit: Unit = "text"
+    optional: bool = False
+    hint: str = ""
+    start: Any = None
+    options: Options | Callable[[Any], Options] = ()
+    low: float | None = None
+    high: float | None = None
+    most: int = MAX_TEXT
+
+    @property
+    def what(self) -> str:
+        """The field as a fault names it."""
+        return self.label.split(",")[0].lower()
+
+    def parse(self, text: str) -> Any:
+        """What was typed, in core units; None for an empty field that may be. Raises Faults."""
+        text = text.strip()
+        if self.unit == "flag":
+            return text == "yes"
+        if self.optional and not text:
+            return None
+        if self.unit in ("text", "choice"):
+            if len(text) > self.most:
+                raise fault(self.what, f"it has {len(text)} letters", f"write {self.most} at most")
+            return text
+        if self.unit == "moment":
+            return parse_moment(text, self.what)
+        return self._within(self._number(text), text)
+
+    def _number(self, text: str) -> float | int:
+        if self.unit in _QUANTITY:
+            return round(parse_measure(text, _QUANTITY[self.unit], self.what, g.measures), 3)
+        if self.unit == "whole":
+            return parse_int(text, self.what)
+        value = parse_float(text, self.what)
+        if self.unit == "degC":
+            return from_degrees(value)
+        return round(value / 100, 6) if self.unit == "percent" else value
+
+    def _within(self, value: float | int, text: str) -> float | int:
+        if (self.low is not None and value < self.low) or (self.high is not None and value > self.high):
+            low, high = ("" if end is None else self.show(end) for end in (self.low, self.high))
+            right = f"{low} to {high}" if low and high else f"at least {low}" if low else f"at most {high}"
+            raise fault(self.what, f"“{text}” is out of reach", f"write {right}")
+        return value
+
+    def show(self, value: Any) -> str:
+        """A value as the field holds it."""
+        if value is None:
+            return ""
+        if self.unit in _QUANTITY:
+            return typed(value, self.unit, g.measures)
+        if self.unit == "degC":
+            return show(value, "degC", g.measures)[0]
+        if self.unit == "percent":
+            return number(value * 100, 6)
+        if self.unit in ("number", "deg"):
+            return number(value, 6)
+        return str(value)
+
+
+@dataclass(frozen=True, slots=True)
+class Input:
+    """A field as a template draws it."""
+
+    name: str
+    label: str
+    unit: Unit
+    text: str
+    hint: str
+    options: Options
+
+
+def inputs(fields: Sequence[Field], values: Mapping[str, Any], opened: Any = None) -> list[Input]:
+    """Fields with what they hold; what `values` does not name holds its start."""
+    return [
+        Input(
+            field.name,
+            field.label,
+            field.unit,
+            field.show(values.get(field.name, field.start) if field.unit != "flag" else ""),
+            "checked" if field.unit == "flag" and values.get(field.name) else field.hint,
+            field.options(opened) if callable(field.options) else field.options,
+        )
+        for field in fields
+    ]
+
+
+def read(fields: Sequence[Field], sent: Mapping[str, str]) -> dict[str, Any]:
+    """What was sent, by field; what was not sent at all keeps its start, or stays empty if it may. Raises Faults."""
+    return {
+        field.name: field.parse(sent[field.name])
+        if field.name in sent
+        else (False if field.unit == "flag" else None if field.optional else field.start)
+        for field in fields
+    }
+
+
+def read_one(field: Field, sent: Mapping[str, str]) -> Any:
+    """One field of a request. Raises Faults."""
+    return read([field], sent)[field.name]
+
+
+def parse_measure(text: str, quantity: Quantity, what: str, measures: Measures) -> float:
+    """What was typed in core units. Raises Faults that name it `what`."""
+    try:
+        return parse(text, quantity, measures)
+    except NotAMeasure as problem:
+        raise fault(what, problem.what, problem.right) from None
+
+
+def parse_float(text: str, what: str) -> float:
+    """A bare number from what was typed. Raises Faults that name it `what`."""
+    text = text.strip()
+    try:
+        value = float(text)
+        if not isfinite(value):
+            raise ValueError
+    except ValueError:
+        raise fault(what, f"“{text[:40]}” is no number", "write something like 21 or 0.5") from None
+    return value
+
+
+def parse_int(text: str, what: str) -> int:
+    """A whole number from what was typed. Raises Faults that name it `what`."""
+    value = parse_float(text, what)
+    if value != int(value):
+        raise fault(what, f"{value:g} is no whole number", "write 1, 2 or 3")
+    return int(value)
+
+
+def parse_moment(text: str, what: str) -> datetime:
+    """A moment as the page's field gives it, in the zone of the clock on the wall. Raises Faults."""
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise fault(what, f"“{text[:40]}” is no time", "write it as 2027-03-01 19:00") from None
+    return at if at.tzinfo else at.replace(tzinfo=current_app.extensions["zone"])
+
+
+def from_degrees(value: float) -> float:
+    """degC of what the reader wrote in their own degrees."""
+    return round((value - 32) * 5 / 9, 2) if g.measures.system == "imperial" else value

@@ -1,0 +1,152 @@
+"""A scene as a page sees it, and the one way in which pages change it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from flask import current_app, flash, request
+from flask import session as cookie
+from werkzeug.wrappers import Response
+
+from ...core.catalogue import Catalogue
+from ...core.document import ResolvedScene, Scene
+from ...core.fault import fault
+from ...core.lifts.kinds.pour.pools import PourLift
+from ...core.lifts.labels import Labels
+from ...core.plan import Plan, plan
+from ...core.units import Measures, household, number, show
+from ...store import Database, Stale, labels, scenes, settings
+from ..draw.projection import WHOLE, Viewport
+from .answers import hx_redirect
+
+
+def database() -> Database:
+    """The application's database."""
+    found: Database = current_app.extensions["database"]
+    return found
+
+
+def now() -> datetime:
+    """The application's clock."""
+    clock: Callable[[], datetime] = current_app.extensions["now"]
+    return clock()
+
+
+@dataclass(frozen=True)
+class OpenScene:
+    """A scene at its current revision: as written, resolved, and planned."""
+
+    slug: str
+    head: int
+    head_id: int
+    written: Scene
+    scene: ResolvedScene
+    catalogue: Catalogue  # every label that can be chosen: those in force and the scene's own
+    plan: Plan
+    labels: Labels
+    measures: Measures
+    can_undo: bool
+    can_redo: bool
+
+    def show(self, value: float | None, unit: str) -> str:
+        """A value in the reader's measures, as one text."""
+        return " ".join(show(value, unit, self.measures)).strip()
+
+    def kitchen(self, value_ml: float) -> str:
+        """A volume in kitchen measures."""
+        return household(value_ml, self.measures)
+
+    def plainly(self, value: float) -> str:
+        """A bare number."""
+        return number(value)
+
+
+def measures_of(session: Any) -> Measures:
+    """The reader's measures."""
+    bench = settings.bench(session)
+    return Measures(settings.get(session, "system", "metric"), bench.drop_ml, bench.scoop_ml)
+
+
+def open_scene(slug: str) -> OpenScene:
+    """The scene of that slug. Raises NoSuchScene, or Faults for a revision that this version cannot plan."""
+    with database().reading() as session:
+        row = scenes.find(session, slug)
+        resolved = scenes.resolve(session, row.head)
+        return OpenScene(
+            slug=slug,
+            head=row.head.number,
+            head_id=row.head.id,
+            written=scenes.document(row.head),
+            scene=resolved,
+            catalogue=labels.catalogue(session).with_own(resolved.materials, resolved.mixes),
+            plan=plan(resolved),
+            labels=Labels.of(resolved),
+            measures=measures_of(session),
+            can_undo=scenes.can_undo(row),
+            can_redo=scenes.next_of(session, row) is not None,
+        )
+
+
+def resolved_scene(slug: str) -> ResolvedScene:
+    """The scene without its plan, which a preview does not need. Raises NoSuchScene, Faults."""
+    with database().reading() as session:
+        return scenes.resolve(session, scenes.find(session, slug).head)
+
+
+def viewport_of(slug: str) -> Viewport:
+    """Which part of this scene's plan the reader looks at, on every page."""
+    kept = cookie.get(f"look:{slug}")
+    return Viewport(*(float(one) for one in kept)) if isinstance(kept, list) and len(kept) == 3 else WHOLE
+
+
+def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> Response:
+    """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`.
+
+    Raises Faults with nothing saved. A stale base is reported, and the refused document kept.
+    """
+    base = request.form.get("base", type=int)
+    if base is None:
+        raise fault("base", "the form does not say which revision it started from", "reload the page and try again")
+    with database().writing() as session:
+        row = scenes.find(session, slug)
+        try:
+            begun = scenes.document(scenes.revision(session, row, base))
+        except scenes.NoSuchScene:
+            raise fault("base", f"there is no revision {base}", "reload the page and try again") from None
+        saved = scenes.save(session, row, base, change(begun), note, now())
+        head = row.head
+    if saved.set_aside:
+        flash(str(Stale(base, head, saved)))
+    return hx_redirect(then)
+
+
+def mixes_of(opened: OpenScene, *families: str) -> list[tuple[str, str]]:
+    """(id, name) of the mixes that a select offers: those in force and the scene's own."""
+    known = opened.catalogue.mixes.values()
+    return sorted(((mix.id, mix.name) for mix in known if mix.family in families), key=lambda one: one[1])
+
+
+def materials_of(opened: OpenScene, *families: str) -> list[tuple[str, str]]:
+    """(id, name) of the materials that a select offers."""
+    known = opened.catalogue.materials.values()
+    return sorted(((one.id, one.name) for one in known if one.family in families), key=lambda one: one[1])
+
+
+def poured_of(opened: OpenScene) -> list[tuple[str, str]]:
+    """What can be poured: two-part resins first, then what dries in coats."""
+    dries = [one for one in mixes_of(opened, "binder", "seal") if opened.catalogue.mixes[one[0]].pour_mm]
+    return [*mixes_of(opened, "resin"), *dries]
+
+
+def pour_of(scene: ResolvedScene, lift_id: str) -> PourLift:
+    """The scene's pour of that id. Raises Faults."""
+    try:
+        lift = scene.lift(lift_id)
+    except KeyError:
+        raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
+    if not isinstance(lift, PourLift):
+        raise fault("lift", f"'{lift_id}' is no pour of this scene", "choose one on Pour")
+    return lift

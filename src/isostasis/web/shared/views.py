@@ -1,0 +1,355 @@
+"""Shared parts of pages: measures in templates, the working of a figure, settings, undo, history, room."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from flask import Blueprint, Flask, current_app, g, render_template, request, url_for
+from flask import session as cookie
+from pydantic import ValidationError
+from werkzeug.wrappers import Response
+
+from ...core.catalogue import Bench, Catalogue
+from ...core.document import Room
+from ...core.document.edit import set_room
+from ...core.fault import fault
+from ...core.figure import Figure, Term
+from ...core.mixing.grains import hold_words
+from ...core.units import Measures, Quantity, duration, household, number, show, typed
+from ...core.wet import HardeningItem, wet_line
+from ...store import labels, logbook, scenes, settings
+from ..draw.projection import Viewport, clamped_viewport
+from .answers import hx_redirect, safe_return_url
+from .fields import Field, parse_float, parse_measure, read
+from .scenes import database, edit, measures_of, now, open_scene, resolved_scene, viewport_of
+
+blueprint = Blueprint("shared", __name__)
+
+BENCH = (
+    Field("cup_ml", "mixing cup", "ml"),
+    Field("bowl_ml", "mixing bowl", "ml"),
+    Field("scoop_ml", "scoop", "ml"),
+    Field("drop_ml", "drop", "ml"),
+    Field("spread_ml_per_min", "spread", "number"),
+    Field("tub_long", "tub, long", "mm"),
+    Field("tub_wide", "tub, wide", "mm"),
+    Field("figure_mm", "foot of a figure", "mm"),
+    Field("grade_most", "steepest grade", "percent"),
+    Field("cups", "cups for resin", "whole", optional=True),
+    Field("setup_min", "minutes to set up", "number", optional=True),
+    Field("cleanup_min", "minutes to clean up", "number", optional=True),
+)
+PIECES = (("risers_mm", "risers"), ("shims_mm", "shims"))
+ROOM = (
+    Field("temp_c", "temperature", "degC"),
+    Field("rh_percent", "humidity", "percent", low=0, high=1),
+    Field("night_c", "temperature at night", "degC", optional=True),
+    Field("night_rh", "humidity", "percent", optional=True, low=0, high=1),
+)
+VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
+NIGHTS = 30  # of a room by day and by night; after them the last reading holds
+PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
+PLACES = (
+    ("Ground", "ground.page", "g"),
+    ("Lay-up", "layup.page", "l"),
+    ("Pour", "pour.page", "p"),
+    ("Mix", "mix.page", "m"),
+    ("Clock", "clock.page", "c"),
+)
+
+
+def install(app: Flask) -> None:
+    """Give every template what the frame needs."""
+
+    @app.before_request
+    def _settings() -> None:
+        if request.endpoint == "static":
+            return
+        with database().reading() as session:
+            g.measures = measures_of(session)
+            g.theme = settings.get(session, "theme", "light")
+
+    @app.context_processor
+    def _frame() -> dict[str, Any]:
+        measures: Measures = g.get("measures") or Measures()
+        moment = now()
+
+        def wet_now() -> list[HardeningItem]:
+            """What is wet, asked for by pages only: a preview has no wet line."""
+            with database().reading() as session:
+                works = [logbook.work_on(session, row) for row in scenes.all_scenes(session)]
+            return wet_line(works, moment)
+
+        return {
+            "measures": measures,
+            "theme": g.get("theme", "light"),
+            "places": PLACES,
+            "wet_now": wet_now,
+            "moment": moment,
+            "one_day": timedelta(days=1),
+            "night_of": night_of,
+            "room_now": room_now,
+            "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
+        }
+
+    @app.template_filter("shown")
+    def _shown(figure: Figure) -> tuple[str, str]:
+        return show(figure.value, figure.unit, g.get("measures"), figure.code)
+
+    @app.template_filter("hold")
+    def _hold(index: float) -> str:
+        return hold_words(index)
+
+    @app.template_filter("amount")
+    def _amount(value: float | None, unit: str) -> str:
+        return " ".join(show(value, unit, g.get("measures"))).strip()
+
+    @app.template_filter("term")
+    def _term(term: Term) -> str:
+        if isinstance(term.value, str):
+            return term.value
+        return " ".join(show(term.value, term.unit, g.get("measures"))).strip()
+
+    @app.template_filter("typed")
+    def _typed(value: float, unit: str) -> str:
+        return typed(value, unit, g.get("measures"))
+
+    @app.template_filter("kitchen")
+    def _kitchen(value: float) -> str:
+        return household(value, g.get("measures") or Measures())
+
+    @app.template_filter("plainly")
+    def _plainly(value: float) -> str:
+        return number(value)
+
+    @app.template_filter("short")
+    def _short(value: float, unit: str) -> str:
+        """Two digits, without the unit."""
+        measures = g.get("measures") or Measures()
+        return show(value, unit, measures)[0] if measures.system == "imperial" else number(value, 2)
+
+    @app.template_filter("drops")
+    def _drops(value: float) -> str:
+        count = number(value, 2)
+        return f"{count} drop{'' if count == '1' else 's'}"
+
+    @app.template_filter("later")
+    def _later(hours: float) -> str:
+        """The day and time so many hours from now."""
+        moment = _wall(now() + timedelta(hours=hours))
+        return moment.strftime("%a %H:%M" if hours < 144 else "%a %d %b, %H:%M")
+
+    @app.template_filter("span")
+    def _span(hours: float) -> str:
+        return " ".join(duration(hours))
+
+    @app.template_filter("when")
+    def _when(moment: Any) -> str:
+        return str(_wall(moment).strftime("%d %b %Y, %H:%M"))
+
+    @app.template_filter("clock")
+    def _clock(moment: Any) -> str:
+        return str(_wall(moment).strftime("%a %H:%M"))
+
+    @app.template_filter("clock_on")
+    def _clock_on(moment: Any) -> str:
+        at = _wall(moment)
+        return f"{at:%a} {at.day}, {at:%H:%M}"
+
+    @app.template_filter("hour")
+    def _hour(moment: Any) -> str:
+        return str(_wall(moment).strftime("%H:%M"))
+
+    @app.template_filter("moment")
+    def _moment(text: str) -> datetime:
+        return datetime.fromisoformat(text)
+
+
+def _wall(moment: datetime) -> datetime:
+    """A moment by the clock on the wall."""
+    return moment.astimezone(current_app.extensions["zone"])
+
+
+@blueprint.get("/s/<slug>/working")
+def working(slug: str) -> str:
+    """The terms of one figure of the plan, by its path."""
+    opened = open_scene(slug)
+    path = request.args.get("path", "")
+    try:
+        figure = opened.plan.figure(path)
+    except KeyError:
+        raise fault(
+            path or "path", "the plan has no such figure", "reload the page; the plan may have changed"
+        ) from None
+    return render_template("shared/_working.html", figure=figure)
+
+
+@blueprint.post("/settings")
+def set_settings() -> Response:
+    """Metric or imperial, light or dark."""
+    with database().writing() as session:
+        system, theme = request.form.get("system"), request.form.get("theme")
+        if system in ("metric", "imperial"):
+            settings.put(session, "system", system)
+        if theme in ("light", "dark"):
+            settings.put(session, "theme", theme)
+    return hx_redirect(safe_return_url())
+
+
+@blueprint.get("/things")
+def things() -> str:
+    """The user's own measures and cups."""
+    with database().reading() as session:
+        mine, known = settings.bench(session), labels.catalogue(session).materials
+    sold = [(one.id, one.name, one.sold_by) for one in sorted(known.values(), key=lambda one: one.name)]
+    return render_template("shared/things.html", bench=mine, sold=sold, place="things")
+
+
+@blueprint.post("/things")
+def set_things() -> Response:
+    """Change them; every scene that brings no bench of its own follows."""
+    values = read(BENCH, request.form)
+    for name, what in PIECES:
+        pieces = [piece for piece in request.form.get(name, "").split(";") if piece.strip()]
+        values[name] = [round(parse_measure(piece, "length", what, g.measures), 3) for piece in pieces]
+    with database().reading() as session:
+        known = labels.catalogue(session)
+    try:
+        tub = values.pop("tub_long"), values.pop("tub_wide")
+        given = {name: value for name, value in values.items() if value is not None}
+        mine = Bench.model_validate({**given, "tub_mm": tub, "prices": _prices(known)})
+    except ValidationError as error:
+        where = str(error.errors()[0]["loc"][0])
+        if where in ("cups", "setup_min", "cleanup_min"):
+            raise fault(where.replace("_", " "), "it is out of reach", "1 to 100 cups, 0 to 120 minutes") from None
+        raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
+    with database().writing() as session:
+        scenes.refuse_bench(session, mine)
+        settings.put(session, "bench", mine.model_dump(mode="json"))
+    return hx_redirect(url_for("shared.things"))
+
+
+def _prices(catalogue: Catalogue) -> list[dict[str, Any]]:
+    """One price a line of the form; a line without an amount is none. Raises Faults."""
+    prices = []
+    fields = (request.form.getlist(name) for name in ("price_of", "price", "pack"))
+    for material, amount, pack in zip(*fields, strict=False):
+        if not amount.strip():
+            continue
+        known = catalogue.materials.get(material)
+        if known is None:
+            raise fault("price", f"there is no material '{material}'", "choose one of the list")
+        try:
+            value = float(amount)
+        except ValueError:
+            raise fault(
+                f"price of {known.name}", f"“{amount}” is no number", "write the money alone, such as 12.50"
+            ) from None
+        quantity = PACK_QUANTITY[known.sold_by]
+        holds = (
+            parse_measure(pack, quantity, f"pack of {known.name}", g.measures)
+            if quantity
+            else parse_float(pack, f"pack of {known.name}")
+        )
+        prices.append({"material": material, "amount": value, "pack": round(holds, 4)})
+    return prices
+
+
+@blueprint.post("/s/<slug>/undo")
+def undo(slug: str) -> Response:
+    """Back one revision."""
+    with database().writing() as session:
+        scenes.undo(session, scenes.find(session, slug))
+    return hx_redirect(safe_return_url())
+
+
+@blueprint.post("/s/<slug>/redo")
+def redo(slug: str) -> Response:
+    """Forward again."""
+    with database().writing() as session:
+        scenes.redo(session, scenes.find(session, slug))
+    return hx_redirect(safe_return_url())
+
+
+@blueprint.get("/s/<slug>/look")
+def look(slug: str) -> Response:
+    """Closer, farther, the whole, or along; or a zoom and a middle of one's own. Kept for every page of the scene."""
+    scene = resolved_scene(slug)
+    at = clamped_viewport(scene, viewport_of(slug))
+    zoom, x, y = at.zoom, at.x_mm, at.y_mm
+    move, step = request.args.get("move", ""), 0.25 / zoom
+    if move in ("in", "out"):
+        zoom *= 2 if move == "in" else 0.5
+    elif move == "whole":
+        zoom = 1.0
+    elif move in ("west", "east"):
+        x += scene.base.width_mm * step * (1 if move == "east" else -1)
+    elif move in ("south", "north"):
+        y += scene.base.depth_mm * step * (1 if move == "north" else -1)
+    else:
+        zoom, x, y = read(VIEW, request.args).values()
+        if zoom is None or x is None or y is None:
+            raise fault("look", "it does not say where to look", "give zoom, x and y in mm")
+    kept = clamped_viewport(scene, Viewport(zoom, x, y))
+    cookie[f"look:{slug}"] = [round(kept.zoom, 3), round(kept.x_mm, 1), round(kept.y_mm, 1)]
+    return hx_redirect(safe_return_url(request.args.get("here", "/")))
+
+
+@blueprint.get("/s/<slug>/history")
+def history(slug: str) -> str:
+    """Every revision of a scene."""
+    opened = open_scene(slug)
+    with database().reading() as session:
+        rows = scenes.history(session, scenes.find(session, slug))
+    return render_template("shared/history.html", opened=opened, rows=rows, place="history")
+
+
+@blueprint.post("/s/<slug>/history/<int:number>/restore")
+def restore(slug: str, number: int) -> Response:
+    """Bring a revision back on top."""
+    with database().writing() as session:
+        scenes.restore(session, scenes.find(session, slug), number, now())
+    return hx_redirect(url_for("shared.history", slug=slug))
+
+
+def night_of(room: Room) -> tuple[float, float] | None:
+    """(degC, rh) of the nights of a room that was given by day and by night; None for a steady one, or a forecast."""
+    other = {(one.temp_c, one.rh) for one in room.series} - {(room.temp_c, room.rh)}
+    return next(iter(other)) if len(other) == 1 and len(room.series) > 2 else None
+
+
+def room_now(room: Room) -> tuple[float, float]:
+    """(degC, rh) of a room as it is now: by its series if it has one."""
+    there = room.since(now().astimezone(current_app.extensions["zone"]))
+    return (there.series[0].temp_c, there.series[0].rh) if there.series else (room.temp_c, room.rh)
+
+
+def day_and_night(day: tuple[float, float], night: tuple[float, float], start: datetime) -> list[dict[str, Any]]:
+    """A room by day from 8 h and by night from 22 h, from `start` on for NIGHTS nights, as the document has it."""
+    begin = start.replace(minute=0, second=0, microsecond=0)
+    turns = [begin]
+    at = begin.replace(hour=0)
+    while len(turns) < 2 * NIGHTS:
+        turns += [turn for turn in (at.replace(hour=8), at.replace(hour=22)) if turn > begin]
+        at += timedelta(days=1)
+    readings = []
+    for turn in turns:
+        temp, rh = day if 8 <= turn.hour < 22 else night
+        readings.append({"at": turn.isoformat(), "temp_c": temp, "rh": rh})
+    return readings
+
+
+@blueprint.post("/s/<slug>/room")
+def room(slug: str) -> Response:
+    """The room in which everything dries; by day and by night, if the nights differ."""
+    temp, rh, night_c, night_rh = read(ROOM, request.form).values()
+    rh = round(rh, 4)
+    night = None if night_c is None else (night_c, rh if night_rh is None else round(night_rh, 4))
+    made: dict[str, Any] = {"temp_c": temp, "rh": rh}
+    if night and night != (temp, rh):
+        made["series"] = day_and_night((temp, rh), night, now().astimezone())
+    if request.form.get("air") == "fan":
+        made["air"] = "fan"
+    words = f"Room {temp:g} °C, {rh:.0%}" + (f", {night[0]:g} °C at night" if night else "")
+    return edit(slug, words, lambda scene: set_room(scene, made), safe_return_url())

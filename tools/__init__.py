@@ -1,0 +1,1 @@
+"""What developers run: a browser and a served demo for pictures and measurements."""

@@ -1,0 +1,63 @@
+"""Pictures of the main views for docs/screenshots, taken of the demo scenes: `make screenshots`."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
+
+DESK, PHONE = (1280, 800), (390, 844)
+VIEWS = (
+    ("scenes", "/", DESK, "light"),
+    ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
+    ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
+    ("carve-or-fill", "/s/hollin-delf/ground/steps", DESK, "light"),
+    ("foam", "/s/hollin-delf/ground/foam", DESK, "light"),
+    ("joint", "/s/hollin-delf/ground/joints", DESK, "light"),
+    ("keep-flat", "/s/hollin-delf/ground/flats?x=960&y=135", DESK, "light"),
+    ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
+    ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
+    ("blend", "/s/hollin-delf/layup/blend?material=play-sand&material=stone-dust&material=chalk-dust&scoops=2&scoops=1"
+     "&scoops=&to=&to=1&to=2&target=%23b5a582", DESK, "light"),
+    ("layup-shell", "/s/hollin-delf/layup?patch=spoil-heap", DESK, "light"),
+    ("pour", "/s/hollin-delf/pour", DESK, "light"),
+    ("course", "/s/hollin-delf/pour/course?lift=lake-water&number=3", DESK, "light"),
+    ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
+    ("mix", "/s/hollin-delf/mix", DESK, "light"),
+    ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
+    ("clock", "/s/hollin-delf/clock", DESK, "light"),
+    ("clock-phone", "/s/hollin-delf/clock/list", PHONE, "light"),
+    ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
+)  # fmt: skip
+
+
+def main(folder: str) -> None:
+    """Take them all into a folder."""
+    target = Path(folder)
+    target.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as scratch, Served(scratch) as served, sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
+        page = browser.new_page()
+        for name, url, (width, height), theme in VIEWS:
+            page.set_viewport_size({"width": width, "height": height})
+            page.goto(served.url + url)
+            if page.locator("html").get_attribute("data-theme") != theme:
+                page.keyboard.press("d")
+                page.wait_for_selector(f"html[data-theme={theme}]")
+            if "working" in name:
+                page.locator(".figure summary").nth(1).click()
+                page.locator(".working .formula").first.wait_for()
+            if "clock" in name:
+                page.locator(".strata, .step-card").first.wait_for(timeout=60_000)
+                page.locator("#solving, #options[hx-get]").wait_for(state="detached", timeout=60_000)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=str(target / f"{name}.png"))
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
