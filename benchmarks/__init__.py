@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
 
 
@@ -244,9 +243,9 @@ def _schedule() -> list[Mark]:
     from isostasis.core.reading import read
     from isostasis.core.schedule import Marks, Schedule, greedy_finish
     from isostasis.core.schedule.forecast import steps_of
+    from isostasis.core.schedule.requests import ClockRequest
     from isostasis.demo import HOURS, SCENES, document
     from isostasis.solver import Solver
-    from isostasis.core.schedule.requests import ClockRequest
     from isostasis.solver.question import question, request_of
 
     start = datetime(2027, 3, 1, 12, tzinfo=UTC)

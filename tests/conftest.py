@@ -2,17 +2,12 @@
 
 from __future__ import annotations
 
-import copy
-import json
 import shutil
-from datetime import UTC, datetime, timedelta
-from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
+from tests.support.scenes import Clock, scene_data, square
 
-from isostasis.core.catalogue import shipped
-from isostasis.core.document import resolve
 from isostasis.core.reading import read
 from isostasis.demo import fill
 from isostasis.store import Database, scenes
@@ -20,20 +15,6 @@ from isostasis.store import Database, scenes
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
 settings.register_profile("plain", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("plain")
-
-DATA = Path(__file__).parent / "data"
-
-
-def scene_data(name="tarn-first-kinds"):
-    return json.loads((DATA / f"{name}.json").read_text("utf-8"))
-
-
-def square(west, south, east, north):
-    return [[west, south], [east, south], [east, north], [west, north]]
-
-
-def resolved(data):
-    return resolve(read(copy.deepcopy(data)), shipped())
 
 
 @pytest.fixture
@@ -69,19 +50,6 @@ def database(tmp_path):
     opened = Database(tmp_path / "test.db")
     yield opened
     opened.close()
-
-
-class Clock:
-    """A clock that tests turn."""
-
-    def __init__(self):
-        self.at = datetime(2026, 3, 4, 19, 0, tzinfo=UTC)
-
-    def __call__(self):
-        return self.at
-
-    def pass_by(self, **span):
-        self.at += timedelta(**span)
 
 
 @pytest.fixture

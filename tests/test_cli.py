@@ -4,9 +4,10 @@ import json
 
 import pytest
 from click.testing import CliRunner
-from tests.conftest import DATA, resolved, scene_data
+from tests.support.scenes import DATA, resolved, scene_data
 
 from isostasis.cli import main
+from isostasis.core.document.edit import set_fields
 from isostasis.core.plan import plan
 from isostasis.core.reading import json_schema
 from isostasis.store import Database, scenes
@@ -103,14 +104,14 @@ def test_demo_builds_once_and_keeps_what_was_done(run, tmp_path):
     assert "Built" in run("demo", "--db", db, "--only-build").stdout
     with Database(db).writing() as session:
         row = scenes.find(session, "ember-pools")
-        data = scenes.document(row.head)
-        scenes.save(session, row, 1, {**data, "copies": 3}, "fewer", row.created_at)
+        fewer = set_fields(scenes.document(row.head), {"copies": 3})
+        scenes.save(session, row, 1, fewer, "fewer", row.created_at)
     assert "Built" not in run("demo", "--db", db, "--only-build").stdout
     with Database(db).reading() as session:
-        assert scenes.document(scenes.find(session, "ember-pools").head)["copies"] == 3
+        assert scenes.document(scenes.find(session, "ember-pools").head).copies == 3
     assert "Built" in run("demo", "--db", db, "--only-build", "--reset").stdout
     with Database(db).reading() as session:
-        assert scenes.document(scenes.find(session, "ember-pools").head)["copies"] == 5
+        assert scenes.document(scenes.find(session, "ember-pools").head).copies == 5
 
 
 def test_the_ground_is_read_off(run, tmp_path):

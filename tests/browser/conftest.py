@@ -64,6 +64,6 @@ def page(chromium, served):
 def saved(demo_database):
     def document(slug="tarn"):
         with demo_database.reading() as session:
-            return scenes.document(scenes.find(session, slug).head)
+            return scenes.data_of(scenes.find(session, slug).head)
 
     return document

@@ -4,23 +4,11 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.conftest import resolved
+from tests.support.pointer import drag, middle
+from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 from isostasis.core.units import number
-
-
-def middle(locator):
-    box = locator.bounding_box()
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-
-def drag(page, locator, right, down, steps=6):
-    x, y = middle(locator)
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + right, y + down, steps=steps)
-    page.mouse.up()
 
 
 def figure(page, label):

@@ -5,8 +5,8 @@ import re
 import numpy as np
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_dragging import drag, middle
-from tests.conftest import resolved
+from tests.support.pointer import drag, middle
+from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 

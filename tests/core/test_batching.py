@@ -5,7 +5,7 @@ import copy
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
+from tests.support.scenes import resolved, square
 
 from isostasis.core.plan import plan
 

@@ -6,28 +6,14 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
+from tests.support.layups import crag
+from tests.support.scenes import resolved
 
 from isostasis.core.fault import Faults
 from isostasis.core.hardening.setting import set_minutes
 from isostasis.core.mixing.parts import amounts, wet
 from isostasis.core.plan import plan
 from isostasis.core.terrain.reading import weigh
-
-
-def crag(patches=(), copies=1, **casting):
-    """A casting in the middle of a foam slab; the rest gets a skin."""
-    return {
-        "isostasis": 1, "name": "Crag", "grid_mm": 5, "copies": copies, "base": {"width_mm": 400, "depth_mm": 300},
-        "room": {"temp_c": 20, "rh": 0.5},
-        "forms": [
-            {"id": "slab", "kind": "sheet", "outline": square(0, 0, 400, 300), "thickness_mm": 25},
-            {"id": "crag", "kind": "casting", "outline": square(100, 100, 200, 200), "height_mm": 20, "mould_ml": 60,
-             "pieces": 3, "moulds": 2, **casting},
-        ],
-        "patches": [{"id": "rest", "name": "Rest", "area": {"rest": True}, "lifts": [
-            {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 4}]}, *patches],
-    }  # fmt: skip
 
 
 def test_pieces_moulds_and_hours():

@@ -65,11 +65,11 @@ def test_materials_make_sense(material):
 
 def test_every_hazard_has_a_caution_with_its_reason():
     named = {hazard for material in LABELS.materials.values() for hazard in material.hazards}
-    assert named == {caution.hazard for caution in LABELS.cautions}
-    for caution in LABELS.cautions:
+    assert named == {caution.hazard for caution in LABELS.rules.cautions}
+    for caution in LABELS.rules.cautions:
         assert len(caution.text) < 130
         assert caution.reason.endswith(".")
-    assert len({caution.code for caution in LABELS.cautions}) == len(LABELS.cautions)
+    assert len({caution.code for caution in LABELS.rules.cautions}) == len(LABELS.rules.cautions)
 
 
 def test_mixes_name_materials_that_there_are():

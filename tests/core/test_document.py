@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.conftest import resolved, scene_data, square
+from tests.support.scenes import resolved, scene_data, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve

@@ -4,40 +4,22 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
-from tests.core.test_texture import fix, texture
+from tests.support.layups import GRAVEL, SEAL, fix, pond_with, term
+from tests.support.scenes import resolved
 
 from isostasis.core.fault import Faults
 from isostasis.core.lifts.kinds.pour.pools import displaced_ml
 from isostasis.core.plan import plan
 
-GRAVEL = texture(id="gravel", mix="ballast", depth_mm=4)
-SEAL = {"id": "seal", "kind": "coat", "material": "acrylic-sealer"}
-
-
-def pond(*below, **pour):
-    """A basin of 200 x 100 mm in foam, with a lay-up under its water."""
-    return {
-        "isostasis": 1, "name": "Pond", "grid_mm": 4, "base": {"width_mm": 300, "depth_mm": 200},
-        "forms": [{"id": "slab", "kind": "sheet", "outline": square(0, 0, 300, 200), "thickness_mm": 30},
-                  {"id": "hollow", "kind": "basin", "outline": square(48, 48, 252, 152), "depth_mm": 20, "bank_deg": 60}],
-        "patches": [{"id": "pond", "name": "Pond", "area": {"rest": True}, "lifts": [
-            *below, {"id": "water", "kind": "pour", "mix": "casting-resin", **(pour or {"depth_mm": 8})}]}],
-    }  # fmt: skip
-
 
 def water(*below, **pour):
-    return plan(resolved(pond(*below, **pour))).lifts["water"]
-
-
-def term(figure, what):
-    return next((one.value for one in figure.working if what in one.what), None)
+    return plan(resolved(pond_with(*below, **pour))).lifts["water"]
 
 
 def test_an_unsealed_gravel_drinks_what_its_voids_hold():
     made, sealed = water(GRAVEL), water(GRAVEL, fix(), SEAL)
     assert sealed.drunk_ml.number == 0
-    wetted = term(plan(resolved(pond(GRAVEL))).lifts["water"].drunk_ml, "Pond")
+    wetted = term(plan(resolved(pond_with(GRAVEL))).lifts["water"].drunk_ml, "Pond")
     assert made.drunk_ml.number == wetted > 0
     # 4 mm with 0.42 voids, six tenths of them filled, over the wetted bed and its banks.
     floor = made.pools[0].area_mm2.number
@@ -62,7 +44,7 @@ def test_of_a_given_volume_the_bed_takes_its_part():
 
 def test_only_the_first_lift_is_drunk_from():
     def mixed(*below):
-        made = plan(resolved(pond(*below, depth_mm=8, lifts=[4, 4])))
+        made = plan(resolved(pond_with(*below, depth_mm=8, lifts=[4, 4])))
         fed = [(one.feeds[0], one.volume_ml.number) for one in made.batches]
         by_lift = [sum(ml for feed, ml in fed if (feed.lift, feed.layer) == ("water", layer)) for layer in (1, 2)]
         return by_lift, made.lifts["water"].drunk_ml.number
@@ -82,8 +64,8 @@ def test_what_stands_in_it_takes_its_place_and_draws_it_up():
     assert term(stood.mix_ml, "climbs") > term(bare.mix_ml, "climbs")
     poured = water(volume_ml=100, stands=[{"area_mm2": 50, "count": 12}])
     assert poured.pools[0].level_mm.number > water(volume_ml=100).pools[0].level_mm.number
-    lift = resolved(pond(volume_ml=100, stands=[{"area_mm2": 50, "count": 12}])).lift("water")
-    built = plan(resolved(pond(volume_ml=100))).built.stages["water"]
+    lift = resolved(pond_with(volume_ml=100, stands=[{"area_mm2": 50, "count": 12}])).lift("water")
+    built = plan(resolved(pond_with(volume_ml=100))).built.stages["water"]
     assert displaced_ml(lift, ()) == 0
     assert built.site.lift.stands == ()
 
@@ -95,7 +77,7 @@ def test_on_any_ground_what_is_poured_stands_is_drunk_or_is_lost(seed, volume, d
     points = [[float(x), float(y), float(z)] for x, y, z in zip(
         rng.uniform(0, 300, 25), rng.uniform(0, 200, 25), rng.uniform(5, 40, 25), strict=True)]  # fmt: skip
     corners = [[0.0, 0.0, 30.0], [300.0, 0.0, 30.0], [300.0, 200.0, 30.0], [0.0, 200.0, 30.0]]
-    data = pond({**GRAVEL, "depth_mm": depth}, volume_ml=volume)
+    data = pond_with({**GRAVEL, "depth_mm": depth}, volume_ml=volume)
     data["forms"] = [{"id": "hills", "kind": "survey", "points": [*points, *corners]}]
     data["base"]["dammed"] = "all" if dammed else []
     try:

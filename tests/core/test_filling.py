@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter
-from tests.core.slow_spill import slow_fill
+from tests.support.slow_spill import slow_fill
 
 from isostasis.core.document.scene import Base
 from isostasis.core.ground.field import empty_ground
-from isostasis.core.ground.filling import held, outlets, pools_at_level, volume_for_level
+from isostasis.core.ground.filling import outlets, pools_at_level, spill_levels, volume_for_level
 from isostasis.core.ground.spill import fill_from
 
 SIDE = 9
@@ -69,7 +69,7 @@ def test_the_brim_is_the_lowest_way_out(seed, dammed):
     base = Base(width_mm=SIDE * CELL, depth_mm=SIDE * CELL, dammed=dammed)
     z = rng.random((SIDE, SIDE)) * 20
     ground = ground_of(z, base)
-    levels, leaves = held(ground, z, base), outlets(ground, z, base)
+    levels, leaves = spill_levels(ground, z, base), outlets(ground, z, base)
     for _ in range(6):
         cell = tuple(int(one) for one in rng.integers(0, SIDE, 2))
         assert levels[cell] == pytest.approx(brim_by_search(z, leaves, cell))

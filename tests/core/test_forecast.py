@@ -4,8 +4,8 @@ from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 
 import pytest
-from tests.conftest import scene_data
-from tests.core.test_schedule import check
+from tests.support.checker import check
+from tests.support.scenes import scene_data
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.resolve import resolve
@@ -109,7 +109,7 @@ def test_several_scenes_share_one_pair_of_hands():
 def test_what_would_buy_time_is_scheduled_not_guessed():
     tarn = {"tarn": scene(room={"temp_c": 15, "rh": 0.6})}
     made = scheduled(tarn, ASKED)
-    found = {one.name: one for one in options(tarn, ASKED, made)}
+    found = {one.name: one for one in options(tarn, ASKED, made, shipped())}
     warm = scheduled({"tarn": scene(room={"temp_c": 18, "rh": 0.6})}, ASKED)
     assert found["3 °C warmer"].finish == warm.finish
     hours = (datetime.fromisoformat(made.finish) - datetime.fromisoformat(warm.finish)).total_seconds() / 3600

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
+from tests.support.scenes import resolved, square
 
 from isostasis.core.document.outline import disc
 from isostasis.core.document.scene import Base

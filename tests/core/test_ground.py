@@ -7,13 +7,20 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import square
+from tests.support.scenes import square
 
 from isostasis.core.document.outline import disc
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults
 from isostasis.core.ground.field import empty_ground, tilted
-from isostasis.core.ground.filling import brim, held, level_for_volume, outlets, pools_at_level, volume_for_level
+from isostasis.core.ground.filling import (
+    brim,
+    level_for_volume,
+    outlets,
+    pools_at_level,
+    spill_levels,
+    volume_for_level,
+)
 from isostasis.core.ground.forms import bare_ground
 from isostasis.core.ground.forms.basin import Basin
 from isostasis.core.ground.forms.sheet import Sheet
@@ -224,18 +231,18 @@ def test_what_is_poured_is_in_pools_or_lost(seed, volume):
     start = int(rng.integers(16)), int(rng.integers(20))
     filled = fill_from(ground, base, start, volume)
     assert sum(pool.volume_ml for pool in filled.pools) + filled.lost_ml == pytest.approx(volume, rel=1e-6)
-    levels = held(ground, ground.z, base)
+    levels = spill_levels(ground, ground.z, base)
     for pool in filled.pools:
         assert pool.level_mm <= levels[pool.lowest] + 1e-6
 
 
 def test_the_brim_says_where_it_runs_over():
     ground, _ = pond()
-    over = brim(ground, ground.z, BOARD, held(ground, ground.z, BOARD), ground.cell_at(150, 100))
+    over = brim(ground, ground.z, BOARD, spill_levels(ground, ground.z, BOARD), ground.cell_at(150, 100))
     assert over is not None
     assert over.level_mm == 25
     dammed = Base(width_mm=300, depth_mm=200, dammed="all")
-    assert brim(ground, ground.z, dammed, held(ground, ground.z, dammed), (50, 75)) is None
+    assert brim(ground, ground.z, dammed, spill_levels(ground, ground.z, dammed), (50, 75)) is None
     assert np.isinf(outlets(ground, ground.z, dammed)).all()
 
 

@@ -2,14 +2,14 @@
 
 import numpy as np
 import pytest
-from tests.conftest import resolved, square
-from tests.core.test_castings import crag
-from tests.core.test_shell import heap
+from tests.support.layups import crag, heap
+from tests.support.scenes import resolved, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
 from isostasis.core.judging.neighbours import SHORTEST_MM, STEP_MM
-from isostasis.core.plan import lift_alone, plan, site_of
+from isostasis.core.plan import plan
+from isostasis.core.plan.preview import lift_alone, site_of
 
 LACQUER = {"id": "lacquer", "kind": "coat", "material": "solvent-lacquer"}
 RESIN = {"id": "film", "kind": "pour", "mix": "coating-resin", "depth_mm": 2}
@@ -54,9 +54,9 @@ def test_paper_wants_a_shell_of_two_layers():
     assert check.extent.number == pytest.approx(200 * 200, rel=0.05) and check.extent.number > under_paper
     del data["patches"][0]["lifts"][0]
     (check,) = bites(data, "falls-in")
-    assert check._cells[30, 50] and not check._cells[30, 12]
+    assert check.cells[30, 50] and not check.cells[30, 12]
     (timber,) = bites(heap(), "thirsty-timber")
-    assert timber._cells[30, 2] and not timber._cells[30, 20]
+    assert timber.cells[30, 2] and not timber.cells[30, 20]
 
 
 def test_a_solvent_eats_foam_through_a_thin_skin_and_not_through_a_thick_one():
@@ -97,7 +97,7 @@ def test_beside_a_casting_and_beside_a_lower_neighbour():
     low = {"id": "low", "name": "Low", "area": {"outline": square(300, 0, 400, 300)}, "lifts": []}
     (check,) = bites(crag([low]), "step-beside")
     assert check.lift == "skin" and check.extent.number == 300 and "4 mm above Low" in check.text
-    assert all(start[0] == end[0] == 300 for start, end in check._edges)
+    assert all(start[0] == end[0] == 300 for start, end in check.edges)
     thin = crag([low])
     thin["patches"][0]["lifts"][0]["feather_mm"] = 40
     assert not bites(thin, "step-beside")
@@ -110,7 +110,7 @@ def test_beside_a_casting_and_beside_a_lower_neighbour():
 
 
 def test_every_rule_says_where_and_why():
-    for rule in shipped().neighbours:
+    for rule in shipped().rules.neighbours:
         assert (rule.on or rule.beside) and (rule.lays or rule.attacks), rule.code
         assert "here" in rule.text or "along" in rule.text, rule.code
         assert bool(rule.refused) == rule.attacks

@@ -3,24 +3,15 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved
-from tests.core.test_texture import LABELS, board, codes, fix, lifts_of, texture
+from tests.support.layups import GLOSS, LABELS, POND, RESIN, SKIN, board, coat, codes, fix, lifts_of, texture
+from tests.support.scenes import resolved
 
-from isostasis.core.catalogue import OrderRule, Which, shipped
+from isostasis.core.catalogue import LiftSelector, OrderRule, shipped
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
 
-
-def coat(name="coat", material="paint-earth", **fields):
-    return {"id": name, "kind": "coat", "material": material, **fields}
-
-
-SKIN = {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 3}
-POND = [{"id": "hollow", "kind": "basin", "outline": [[50, 50], [250, 50], [250, 150], [50, 150]], "depth_mm": 10}]
-RESIN = {"id": "water", "kind": "pour", "mix": "casting-resin", "depth_mm": 5}
 SNOW = texture(id="snow", mix="snow", depth_mm=1)
 TREES = texture(id="trees", mix="foliage", depth_mm=6, cover=0.2, school="onto-glue")
-GLOSS = coat("gloss", "gloss-varnish")
 LEVELLED = texture(id="road", mix="road-fines", depth_mm=2, straightedge_mm=80)
 DRY_LIGHTS = coat("lights", "paint-white", how="drybrush")
 WASH = coat("wash", "paint-black", thin=6)
@@ -55,12 +46,12 @@ def test_a_rule_of_order_bites_and_lets_go(code, wrong, told, right):
 
 
 def test_every_rule_of_order_has_a_case_and_fits_on_a_line():
-    assert {rule.code for rule in shipped().order} == {code for code, *_ in CASES}
-    for rule in shipped().order:
+    assert {rule.code for rule in shipped().rules.order} == {code for code, *_ in CASES}
+    for rule in shipped().rules.order:
         assert len(rule.text) < 130, rule.code
-    for fields in ({}, {"then": Which(), "needs": Which()}):
+    for fields in ({}, {"then": LiftSelector(), "needs": LiftSelector()}):
         with pytest.raises(ValueError, match="one of the two"):
-            OrderRule(code="x", first=Which(), text="t", reason="r", **fields)
+            OrderRule(code="x", first=LiftSelector(), text="t", reason="r", **fields)
 
 
 def test_the_first_coat_on_a_porous_bed_takes_more():

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved
-from tests.core.test_drinking import SEAL, pond
+from tests.support.layups import SEAL, pond_with
+from tests.support.scenes import resolved
 
-from isostasis.core.alternatives import pours, rooms
+from isostasis.core.alternatives import alternatives, rooms
 from isostasis.core.catalogue import shipped
 from isostasis.core.colour.light import linear
 from isostasis.core.colour.tint import drop_strength, drops_to_hide, layer_look, tinted
@@ -22,7 +22,7 @@ SKIN = {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 3}
 
 
 def asked(**pour):
-    scene = resolved(pond(SKIN, SEAL, **pour))
+    scene = resolved(pond_with(SKIN, SEAL, **pour))
     made = plan(scene)
     return scene, made, scene.lift("water"), made.built.stages["water"].site, Labels.of(scene)
 
@@ -121,26 +121,26 @@ def test_how_far_it_runs_and_what_rises():
 
 
 def test_another_resin_is_the_plan_with_it():
-    scene = resolved(pond(SKIN, SEAL, depth_mm=12))
-    found = pours(scene, "water")
+    scene = resolved(pond_with(SKIN, SEAL, depth_mm=12))
+    found = alternatives(scene, "water", shipped())
     for name in ("casting-resin", "coating-resin", "deep-resin", "clear-gel"):
-        made = plan(resolved(pond(SKIN, SEAL, mix=name, depth_mm=12))).lifts["water"]
-        assert found[name].lifts.number == len(made.layers)
-        assert found[name].mix_ml.number == pytest.approx(made.mix_ml.number)
-        assert found[name].next_h.number == pytest.approx(made.hours.next.number)
-    assert found["glue-water-2-3"].lifts is None and "50 coats" in found["glue-water-2-3"].note
-    assert found["clear-gel"].peak_c is None
+        made = plan(resolved(pond_with(SKIN, SEAL, mix=name, depth_mm=12))).lifts["water"]
+        assert found[name].figures["lifts"].number == len(made.layers)
+        assert found[name].figures["mix_ml"].number == pytest.approx(made.mix_ml.number)
+        assert found[name].figures["next_h"].number == pytest.approx(made.hours.next.number)
+    assert found["glue-water-2-3"].figures == {} and "50 coats" in found["glue-water-2-3"].note
+    assert found["clear-gel"].figures["peak_c"] is None
 
 
 def test_a_warmer_room_is_sooner_and_hotter():
-    found = list(rooms(resolved(pond(SKIN, SEAL, depth_mm=8)), "water", (12.0, 18.0, 23.0)).values())
+    found = list(rooms(resolved(pond_with(SKIN, SEAL, depth_mm=8)), "water", (12.0, 18.0, 23.0)).values())
     assert [one.name for one in found] == ["12 °C", "18 °C", "23 °C"]
-    assert found[0].whole_h.number > found[1].whole_h.number > found[2].whole_h.number
-    assert found[0].peak_c.number < found[1].peak_c.number < found[2].peak_c.number
+    assert found[0].figures["whole_h"].number > found[1].figures["whole_h"].number > found[2].figures["whole_h"].number
+    assert found[0].figures["peak_c"].number < found[1].figures["peak_c"].number < found[2].figures["peak_c"].number
 
 
 def test_what_leans_on_a_dam_and_what_a_leak_would_lose():
-    data = pond(SKIN, SEAL, level_mm=40)
+    data = pond_with(SKIN, SEAL, level_mm=40)
     data["base"]["dammed"] = "all"
     scene = resolved(data)
     made = plan(scene)

@@ -5,8 +5,8 @@ from math import ceil
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved
-from tests.core.test_drinking import GRAVEL, pond, term
+from tests.support.layups import GRAVEL, pond_with, term
+from tests.support.scenes import resolved
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
@@ -24,7 +24,7 @@ def stays(mix):
 
 
 def water(*below, **pour):
-    return plan(resolved(pond(*below, **pour))).lifts["water"]
+    return plan(resolved(pond_with(*below, **pour))).lifts["water"]
 
 
 def test_what_the_labels_leave_of_a_coat():
@@ -46,7 +46,9 @@ def test_coats_until_the_depth_is_reached():
     room = Climate((0,), (21,), (0.5,))
     dry = hours_to_share(label.free_water_g_per_ml * film * 1000, film, 1e-9, room, 0.05)
     assert made.hours.full.number == pytest.approx(dry)
-    steps = [step for step in plan(resolved(pond(mix="glue-water-1-1", depth_mm=1.0))).steps if step.lift == "water"]
+    steps = [
+        step for step in plan(resolved(pond_with(mix="glue-water-1-1", depth_mm=1.0))).steps if step.lift == "water"
+    ]
     assert [step.id for step in steps] == [f"water-{number}" for number in range(1, coats + 1)]
     assert steps[0].wait_h == pytest.approx(dry) and "mm wet" in steps[0].do
     milky = next(window for window in made.windows if "milky" in window.what)
@@ -64,7 +66,7 @@ def test_a_dry_pour_seals_its_bed_and_is_not_scolded_for_being_drunk():
     made = water(GRAVEL, mix="glue-water-1-1", depth_mm=0.5)
     assert made.drunk_ml.number > 1
     assert "unsealed-bed" not in {notice.code for notice in made.warnings}
-    data = pond(GRAVEL, mix="glue-water-1-1", depth_mm=0.5)
+    data = pond_with(GRAVEL, mix="glue-water-1-1", depth_mm=0.5)
     data["patches"][0]["lifts"].append({"id": "top", "kind": "pour", "mix": "coating-resin", "depth_mm": 1})
     assert plan(resolved(data)).lifts["top"].drunk_ml.number == 0
 
@@ -79,7 +81,7 @@ def test_what_cannot_be_poured_to_dry():
             water(**pour)
     thick = water(mix="glue-water-1-1", depth_mm=1, lifts=[1.0])
     assert "too-deep" in {notice.code for notice in thick.warnings}
-    damp = pond(mix="glue-water-1-1", depth_mm=1)
+    damp = pond_with(mix="glue-water-1-1", depth_mm=1)
     damp["room"] = {"temp_c": 15, "rh": 1}
     assert "wont-dry" in {notice.code for notice in plan(resolved(damp)).lifts["water"].warnings}
 

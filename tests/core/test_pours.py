@@ -5,7 +5,7 @@ import copy
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, scene_data, square
+from tests.support.scenes import resolved, scene_data, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults

@@ -3,7 +3,7 @@
 import copy
 import re
 
-from tests.conftest import resolved, scene_data
+from tests.support.scenes import resolved, scene_data
 
 from isostasis.core.plan import plan
 from isostasis.core.replan import Done, changes, layer_ml
@@ -12,7 +12,7 @@ from isostasis.core.replan import Done, changes, layer_ml
 def done(made, *names):
     steps = {step.id: step for step in made.steps}
     return [
-        Done(name, steps[name].do, steps[name].lift, steps[name].layer, layer_ml(made, steps[name])) for name in names
+        Done(name, steps[name].do, steps[name].lift, steps[name].course, layer_ml(made, steps[name])) for name in names
     ]
 
 

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.support.checker import check, minutes
 
 from isostasis.core.fault import Faults
 from isostasis.core.hours import daylight, parse_hours
@@ -25,40 +26,6 @@ def schedule(steps, start, hours, effort=20.0, **more):
 
 def step(name, minutes, wait_h=0.0, after=(), windows=()):
     return Step(name, f"Do {name}", tuple(after), minutes, wait_h, tuple(windows))
-
-
-def minutes(text, start):
-    return round((datetime.fromisoformat(text) - start).total_seconds() / 60)
-
-
-def check(steps, hours, start, made, at=None):
-    """Hours, precedence, waits, windows, one pair of hands: all that must hold, found out by looking. `at`: the steps
-    as they are for whoever begins at a moment."""
-    times = {
-        one.id: (minutes(one.start, start), minutes(one.end, start), minutes(one.ready, start)) for one in made.steps
-    }
-    assert set(times) == {one.id for one in steps}
-    busy = sorted(times.values())
-    assert all(begin >= end for (_, end, _), (begin, _, _) in pairwise(busy))
-    open_at = hours.sessions(start, 400)
-
-    def when(name):
-        """The step as it is in the session in which it runs."""
-        first = max(begin for begin, _ in open_at if begin <= times[name][0])
-        return {one.id: one for one in at(start + timedelta(minutes=first))} if at else {one.id: one for one in steps}
-
-    for name, (begin, end, ready) in times.items():
-        one = when(name)[name]
-        assert end - begin >= one.hands_on_min and ready - end >= one.wait_h * 60 - 1e-6
-        assert any(first <= begin and end <= last for first, last in open_at), name
-        assert all(begin >= times[before][2] for before in one.after)
-        for number, planned in enumerate(one.windows):
-            window = when(planned.of)[one.id].windows[number]
-            late = begin - times[window.of][1]
-            assert late >= window.from_h * 60 - 1e-6
-            assert window.to_h is None or late <= window.to_h * 60 + 1e-6
-    assert minutes(made.finish, start) == max(ready for _, _, ready in times.values())
-    return times
 
 
 def test_waits_run_through_the_night_and_hands_work_in_the_evening():
@@ -286,7 +253,7 @@ def test_the_smallest_change_that_frees_a_plan_is_told_and_frees_it():
 
 
 def test_cups_are_taken_until_what_is_in_them_is_hard():
-    pours = [replace(step(f"p{number}", 20, 30), _cup=True) for number in range(3)]
+    pours = [replace(step(f"p{number}", 20, 30), takes_cup=True) for number in range(3)]
     assert len({one.day for one in starts(schedule(pours, MONDAY, EVENINGS)).values()}) == 1
     made = schedule(pours, MONDAY, EVENINGS, cups=1)
     ordered = sorted((one.start, one.ready) for one in made.steps)
@@ -295,7 +262,7 @@ def test_cups_are_taken_until_what_is_in_them_is_hard():
 
 
 def test_messy_steps_are_grouped_and_set_up_and_cleaned_up_once():
-    dusty = [replace(step(f"d{number}", 30), _mess="dust") for number in range(2)]
+    dusty = [replace(step(f"d{number}", 30), mess="dust") for number in range(2)]
     clean = [step(f"c{number}", 50) for number in range(4)]
     made = schedule([dusty[0], *clean, dusty[1]], MONDAY, EVENINGS, setup_min=10, cleanup_min=15)
     at = starts(made)
@@ -308,7 +275,7 @@ def test_messy_steps_are_grouped_and_set_up_and_cleaned_up_once():
 
 
 def test_one_bowl_serves_spots_that_are_worked_together():
-    first, second = step("bank", 30, 20), replace(step("floor", 30, 20), _bowl=(("bank", 5.0),))
+    first, second = step("bank", 30, 20), replace(step("floor", 30, 20), bowl=(("bank", 5.0),))
     other = step("paint", 60)
     at = starts(schedule([first, other, second], MONDAY, EVENINGS))
     assert timedelta(0) <= at["floor"] - at["bank"] - timedelta(minutes=30) <= timedelta(minutes=5)

@@ -5,7 +5,8 @@ from math import ceil
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
+from tests.support.layups import heap
+from tests.support.scenes import resolved, square
 
 from isostasis.core.catalogue import Dries, Material, Mix, Part, Sets, shipped
 from isostasis.core.fault import Faults
@@ -59,20 +60,6 @@ def test_strips_of_a_tub():
     assert cuts.count == ceil(2 * 100_000 * 1.05 / covered_by(100, 320))
     with pytest.raises(ValueError, match="takes no strip wider than its overlap of 20 mm"):
         cutting_plan(1000, 1, (3000, 200), (300, 20))
-
-
-def heap(**shell):
-    """A paper mound on foam, and bare board to the west."""
-    return {
-        "isostasis": 1, "name": "Heap", "grid_mm": 5, "base": {"width_mm": 400, "depth_mm": 300, "board": "hardboard-3"},
-        "forms": [
-            {"id": "slab", "kind": "sheet", "outline": square(50, 0, 400, 300), "thickness_mm": 25},
-            {"id": "heap", "kind": "mound", "outline": square(150, 50, 350, 250), "crown_mm": 60},
-        ],
-        "patches": [{"id": "all", "name": "All", "area": {"rest": True}, "lifts": [
-            {"id": "cloth", "kind": "shell", "material": "plaster-cloth", "layers": 2, **shell},
-            {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 4}]}],
-    }  # fmt: skip
 
 
 def test_a_shell_is_true_area_times_layers():

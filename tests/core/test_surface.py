@@ -2,20 +2,21 @@
 
 import numpy as np
 import pytest
-from tests.conftest import resolved
-from tests.core.test_order import GLOSS, POND, RESIN, SKIN, coat
-from tests.core.test_texture import BINDERS, LABELS, WETTING, board, fix, texture
+from tests.support.layups import BINDERS, GLOSS, LABELS, POND, RESIN, SKIN, WETTING, board, coat, fix, texture
+from tests.support.scenes import resolved
 
-from isostasis.core.alternatives import fixes
+from isostasis.core.alternatives import alternatives
+from isostasis.core.catalogue import shipped
 from isostasis.core.colour.blend import gradient_recipes
 from isostasis.core.colour.light import hexed, linear, wet_look
 from isostasis.core.lifts.areas import true_area
+from isostasis.core.lifts.colours import FOAM, colour_of
 from isostasis.core.lifts.drinking import drinks
 from isostasis.core.lifts.kinds.pour.bands import bands
 from isostasis.core.lifts.labels import Labels
 from isostasis.core.mixing.grains import sack_for
 from isostasis.core.plan import plan
-from isostasis.core.surface import FOAM, colour_of, looks, surface
+from isostasis.core.surface import looks, surface
 
 
 def seen(*lifts, stage="finished", wet=False, **fields):
@@ -74,23 +75,25 @@ def test_chips_say_what_it_dries_to():
 
 def test_every_school_of_fixing_is_the_plan_with_that_binder():
     data = board(SKIN, texture(mix="sand", depth_mm=8), fix())
-    found = fixes(resolved(data), "glue")
+    found = alternatives(resolved(data), "glue", shipped())
     assert len(found) == len(BINDERS) * (len(WETTING) + 1)
     for name in ("glue-water-1-1", "scenic-binder+water-detergent", "house-paint-water+alcohol-70"):
         binder, _, wet_by = name.partition("+")
         data["patches"][0]["lifts"][2] = fix(mix=binder, wetting=wet_by or None)
         made = plan(resolved(data)).lifts["glue"]
-        assert found[name].passes.number == made.fixing.passes.number
-        assert found[name].hold.number == pytest.approx(made.fixing.hold.number)
-        assert found[name].full_h.number == pytest.approx(made.hours.full.number)
-    assert found["glue-water-1-1"].passes.number > found["glue-water-1-1+alcohol-70"].passes.number
-    assert found["house-paint-water"].dry != found["glue-water-1-1"].dry
-    assert found["glue-water-1-1"].cost is None
+        assert found[name].figures["passes"].number == made.fixing.passes.number
+        assert found[name].figures["hold"].number == pytest.approx(made.fixing.hold.number)
+        assert found[name].figures["full_h"].number == pytest.approx(made.hours.full.number)
+    assert (
+        found["glue-water-1-1"].figures["passes"].number > found["glue-water-1-1+alcohol-70"].figures["passes"].number
+    )
+    assert found["house-paint-water"].look[1] != found["glue-water-1-1"].look[1]
+    assert found["glue-water-1-1"].figures["cost"] is None
     data["bench"] = {"prices": [{"material": "white-glue", "amount": 8, "pack": 1000}]}
-    priced = fixes(resolved(data), "glue")["glue-water-1-1"]
+    priced = alternatives(resolved(data), "glue", shipped())["glue-water-1-1"]
     data["patches"][0]["lifts"][2] = fix(wetting=None)
     glue = plan(resolved(data)).lifts["glue"].ingredients[0].volume_ml.number
-    assert priced.cost.number == pytest.approx(glue * 8 / 1000)
+    assert priced.figures["cost"].number == pytest.approx(glue * 8 / 1000)
 
 
 def test_bands_of_a_bed_add_up_to_it():

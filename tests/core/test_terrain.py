@@ -8,7 +8,7 @@ import pytest
 import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
+from tests.support.scenes import resolved, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.scene import Base
@@ -41,7 +41,7 @@ def stairs(**base):
 def read(data, *sections, **asked):
     scene = resolved(data)
     made = plan(scene)
-    return report(scene, made.built, made.lifts, GroundQuery(**asked), sections or SECTIONS)
+    return report(scene, made.built, made.lifts, GroundQuery(**asked), shipped(), sections or SECTIONS)
 
 
 def test_every_number_of_a_report_is_a_figure_that_opens(tarn):

@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved, square
+from tests.support.layups import BINDERS, LABELS, WETTING, board, codes, fix, lifts_of, texture
+from tests.support.scenes import resolved, square
 
-from isostasis.core.alternatives import strewings
+from isostasis.core.alternatives import alternatives
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
 from isostasis.core.hardening.climate import Climate
@@ -17,36 +18,7 @@ from isostasis.core.mixing.grains import bed_of, hold_words, taken_up
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
 
-LABELS = shipped()
 BLENDS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "texture")
-BINDERS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "binder")
-WETTING = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "wetting")
-
-
-def board(*lifts, forms=(), room=None, copies=1, patches=()):
-    """A flat slab of 300 x 200 mm with one patch."""
-    return {
-        "isostasis": 1, "name": "Tile", "grid_mm": 5, "copies": copies, "base": {"width_mm": 300, "depth_mm": 200},
-        "room": room or {"temp_c": 21, "rh": 0.5},
-        "forms": [{"id": "slab", "kind": "sheet", "outline": square(0, 0, 300, 200), "thickness_mm": 25}, *forms],
-        "patches": [{"id": "all", "name": "All", "area": {"rest": True}, "lifts": list(lifts)}, *patches],
-    }  # fmt: skip
-
-
-def texture(**fields):
-    return {"id": "bed", "kind": "texture", "mix": "quarry-dust", "depth_mm": 4, **fields}
-
-
-def fix(**fields):
-    return {"id": "glue", "kind": "fix", "mix": "glue-water-1-1", "wetting": "alcohol-70", **fields}
-
-
-def lifts_of(*args, **fields):
-    return plan(resolved(board(*args, **fields))).lifts
-
-
-def codes(lift):
-    return {notice.code for notice in lift.warnings}
 
 
 def test_strewn_on_the_flat_a_tenth_falls_beside():
@@ -151,13 +123,13 @@ def test_snow_goes_on_in_thin_layers():
 
 def test_every_school_of_strewing_is_the_plan_with_it():
     data = board(texture(mix="ballast", depth_mm=5))
-    found = strewings(resolved(data), "bed")
+    found = alternatives(resolved(data), "bed", shipped())
     for school, one in found.items():
         made = lifts_of(texture(mix="ballast", depth_mm=5, school=school))["bed"]
-        assert one.amount.number == pytest.approx(made.mix_ml.number)
-        assert one.held_mm.number == made.strewn.held_mm.number
-        assert (one.key_ml is None) == (school == "dry")
-    assert found["onto-glue"].held_mm.number < 5 == found["dry"].held_mm.number
+        assert one.figures["amount"].number == pytest.approx(made.mix_ml.number)
+        assert one.figures["held_mm"].number == made.strewn.held_mm.number
+        assert (one.figures["key_ml"] is None) == (school == "dry")
+    assert found["onto-glue"].figures["held_mm"].number < 5 == found["dry"].figures["held_mm"].number
 
 
 def test_solids_over_one_are_refused():

@@ -3,8 +3,8 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import resolved
-from tests.core.test_texture import LABELS, board, codes, lifts_of
+from tests.support.layups import LABELS, board, codes, lifts_of
+from tests.support.scenes import resolved
 
 from isostasis.core.fault import Faults
 from isostasis.core.hardening.climate import Climate

@@ -1,7 +1,7 @@
 """The demo scenes: made up, planned without trouble, and with something true to show on every page."""
 
 import pytest
-from tests.conftest import resolved
+from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 from isostasis.demo import DONE, SCENES, document
@@ -32,11 +32,11 @@ def test_what_is_done_are_steps_of_the_plans(demo_database):
     with demo_database.reading() as session:
         for name in SCENES:
             row = scenes.find(session, name)
-            steps = {step.id for step in plan(scenes.resolve(row.head)).steps}
+            steps = {step.id for step in plan(scenes.resolve(session, row.head)).steps}
             done = {event.step for event in logbook.events(session, row)}
             assert {step for scene, step, _ in DONE if scene == name} <= done <= steps
             # Nothing is done that waits for what is not.
-            waits = {step.id: set(step.after) for step in plan(scenes.resolve(row.head)).steps}
+            waits = {step.id: set(step.after) for step in plan(scenes.resolve(session, row.head)).steps}
             assert all(waits[one] <= done for one in done)
         batches = logbook.batches(session, scenes.find(session, "hollin-delf"))
         assert [batch.finished_at is None for batch in batches] == [True, False, False]

@@ -13,7 +13,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
-from tests.conftest import resolved, square
+from tests.support.scenes import resolved, square
 
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults

@@ -6,18 +6,20 @@ from datetime import UTC, datetime
 from time import sleep
 
 import pytest
-from tests.conftest import scene_data
+from tests.support.scenes import scene_data
 
 from isostasis.core.schedule import Marks, Schedule
+from isostasis.core.schedule.requests import ClockRequest
 from isostasis.solver import Solver
-from isostasis.solver.question import asked_of, digest, question
+from isostasis.solver.question import question, request_of
 
 HOURS = "mon-fri 19:00-22:00; sat 09:00-17:00"
 
 
 def put(data=None, **more):
-    made = question({"tarn": data or scene_data()}, HOURS, "UTC", more, {"tarn": Marks()})
-    return {**made, "start": "2027-03-01T12:00:00+00:00"}
+    return question({"tarn": data or scene_data()}, HOURS, "UTC", ClockRequest(**more), {"tarn": Marks()}).begun(
+        datetime(2027, 3, 1, 12, tzinfo=UTC)
+    )
 
 
 def waited(asking, what):
@@ -86,10 +88,10 @@ def test_an_answer_that_cannot_be_kept_is_told(solver):
 def test_a_question_says_all_that_is_asked():
     at = datetime(2027, 2, 28, 20, tzinfo=UTC)
     marks = {"tarn": Marks(done={"form-slab": at}), "pool": Marks()}
-    made = question(
-        {"tarn": {}, "pool": {}}, HOURS, "Europe/Berlin", {"buffer_h": 3.0}, marks, {"tarn/": at.isoformat()}
-    )
-    asked = asked_of({**made, "start": "2027-03-01T12:00:00+00:00"})
-    assert asked.marks.done == {"tarn/form-slab": at} and asked.due == {"tarn/": at} and asked.buffer_h == 3
+    made = question({"tarn": {}, "pool": {}}, HOURS, "Europe/Berlin", ClockRequest(buffer_h=3.0), marks, {"tarn": at})
+    asked = request_of(made.begun(datetime(2027, 3, 1, 12, tzinfo=UTC)))
+    assert asked.marks.done == {"tarn/form-slab": at} and asked.due == {"tarn": at} and asked.buffer_h == 3
     assert str(asked.start.tzinfo) == "Europe/Berlin"
-    assert digest(made) != digest({**made, "hours": "sat 09:00-17:00"})
+    assert made.digest != made.model_copy(update={"hours": "sat 09:00-17:00"}).digest
+    assert made.digest == made.begun(at).digest and made.same(made.begun(at))
+    assert made.pinned("tarn/a", at).asked.pins == {"tarn/a": at} and not made.pinned("tarn/a", None).asked.pins

@@ -11,9 +11,10 @@ import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
-from tests.conftest import scene_data
+from tests.support.scenes import scene_data, written
 
 from isostasis.core.fault import Faults
+from isostasis.core.plan import plan
 from isostasis.store import Database, NoSuchScene, logbook, scenes
 from isostasis.store import settings as kept
 
@@ -26,21 +27,21 @@ def named(name):
 
 def save(database, base, data, slug="a"):
     with database.writing() as session:
-        row = scenes.save(session, scenes.find(session, slug), base, data, "change", NOW)
+        row = scenes.save(session, scenes.find(session, slug), base, written(data), "change", NOW)
         return row.number, row.set_aside
 
 
 @pytest.fixture
 def one(database):
     with database.writing() as session:
-        scenes.create(session, named("A"), "new", NOW)
+        scenes.create(session, written(named("A")), "new", NOW)
     return database
 
 
 def head(database, slug="a"):
     with database.reading() as session:
         row = scenes.find(session, slug)
-        return row.head.number, scenes.document(row.head)["name"]
+        return row.head.number, scenes.document(row.head).name
 
 
 def test_a_save_makes_a_revision_on_top(one):
@@ -58,7 +59,7 @@ def test_a_stale_save_is_refused_and_both_sides_kept(one):
     assert head(one) == (2, "B")
     with one.reading() as session:
         rows = scenes.history(session, scenes.find(session, "a"))
-        assert [(row.number, row.set_aside, scenes.document(row)["name"]) for row in rows] == [
+        assert [(row.number, row.set_aside, scenes.document(row).name) for row in rows] == [
             (3, True, "C"),
             (2, False, "B"),
             (1, False, "A"),
@@ -71,7 +72,7 @@ def test_a_stale_save_is_refused_and_both_sides_kept(one):
 def test_a_document_with_a_fault_changes_nothing(one):
     with pytest.raises(Faults):
         save(one, 1, {**named("B"), "colour": "red"})
-    with pytest.raises(Faults, match="larger than"):
+    with pytest.raises(Faults, match="at most 80 characters"):
         save(one, 1, {**named("B"), "name": "x" * 3_000_000})
     assert head(one) == (1, "A")
 
@@ -101,8 +102,8 @@ def test_copies_have_names_and_histories_of_their_own(one):
 
 def test_scenes_of_one_name_get_addresses_of_their_own(one):
     with one.writing() as session:
-        assert scenes.create(session, named("A"), "again", NOW).slug == "a-2"
-        assert scenes.create(session, named("¿?"), "odd", NOW).slug == "scene"
+        assert scenes.create(session, written(named("A")), "again", NOW).slug == "a-2"
+        assert scenes.create(session, written(named("¿?")), "odd", NOW).slug == "scene"
     with one.reading() as session, pytest.raises(NoSuchScene):
         scenes.find(session, "nobody")
 
@@ -128,7 +129,7 @@ def test_migrations_make_the_tables_that_the_models_name(database):
 
 def test_an_error_in_the_middle_leaves_nothing(one):
     with pytest.raises(RuntimeError), one.writing() as session:
-        scenes.create(session, named("B"), "new", NOW)
+        scenes.create(session, written(named("B")), "new", NOW)
         raise RuntimeError
     with one.reading() as session:
         assert [row.slug for row in scenes.all_scenes(session)] == ["a"]
@@ -136,22 +137,25 @@ def test_an_error_in_the_middle_leaves_nothing(one):
 
 def test_work_keeps_the_plan_as_it_stood(database):
     with database.writing() as session:
-        scene = scenes.create(session, scene_data(), "new", NOW)
-        planned = {"working_min": 40, "volume_ml": 100, "ingredients": []}
-        row = logbook.start_batch(session, scene, "tarn-water-1-1", "tarn-water", planned, (21, 0.5), NOW)
-        assert logbook.start_batch(session, scene, "tarn-water-1-1", "tarn-water", {}, (9, 0.9), NOW) is row
+        scene = scenes.create(session, written(scene_data()), "new", NOW)
+        made = plan(scenes.resolve(session, scene.head))
+        planned = logbook.planned_batch(made, next(one for one in made.batches if one.id == "tarn-water-1-1"))
+        laid = logbook.planned_step(made, next(one for one in made.steps if one.id == "tarn-water"))
+        row = logbook.start_batch(session, scene, "tarn-water-1-1", planned, (21, 0.5), NOW)
+        assert logbook.start_batch(session, scene, "tarn-water-1-1", planned, (9, 0.9), NOW) is row
         logbook.write_down(row, {"a": 1.0})
         logbook.write_down(row, {"b": 2.0})
         logbook.finish_batch(row, NOW, "fine")
         logbook.finish_batch(row, datetime(2030, 1, 1, tzinfo=UTC), "again")
-        logbook.add_event(session, scene, "tarn-water", "tarn-water", "done", {"wait_h": 24}, NOW)
+        logbook.add_event(session, scene, "tarn-water", "tarn-water", "done", laid, NOW)
         number = row.id
     with database.reading() as session:
         scene = scenes.find(session, "tarn")
         row = logbook.get_batch(session, scene, number)
-        assert (row.actual, row.note, row.finished_at, row.planned) == ({"a": 1.0, "b": 2.0}, "fine", NOW, planned)
-        assert [event.planned for event in logbook.events(session, scene)] == [{"wait_h": 24}]
-        with pytest.raises(work.NoSuchBatch):
+        assert (row.actual, row.note, row.finished_at) == ({"a": 1.0, "b": 2.0}, "fine", NOW)
+        assert logbook.batch_of(row) == planned
+        assert [logbook.step_of(event) for event in logbook.events(session, scene)] == [laid]
+        with pytest.raises(logbook.NoSuchBatch):
             logbook.get_batch(session, scene, 999)
 
 
@@ -169,13 +173,14 @@ WRITER = """
 import sys
 from datetime import UTC, datetime
 from isostasis.store import Database, scenes
+from tests.support.scenes import written
 database = Database(sys.argv[1])
 number = int(sys.argv[2])
 while True:
     with database.writing() as session:
         scene = scenes.find(session, "a")
         document = {"isostasis": 1, "name": f"n{number}", "base": {"width_mm": 100, "depth_mm": 80}}
-        scenes.save(session, scene, scene.head.number, document, "many", datetime.now(UTC))
+        scenes.save(session, scene, scene.head.number, written(document), "many", datetime.now(UTC))
     print(number, flush=True)
     number += 1
 """
@@ -199,7 +204,7 @@ def test_a_killed_process_loses_no_acknowledged_save(one, after):
     reopened = Database(one.path)
     with reopened.reading() as session:
         rows = scenes.history(session, scenes.find(session, "a"))
-        names = {scenes.document(row)["name"] for row in rows}
+        names = {scenes.document(row).name for row in rows}
     assert {f"n{number}" for number in range(1, acknowledged + 1)} <= names
     assert len(rows) in (acknowledged + 1, acknowledged + 2)  # the last may have been kept but not acknowledged
     reopened.close()
@@ -217,7 +222,7 @@ class Histories(RuleBasedStateMachine):
         self.folder = tempfile.TemporaryDirectory()
         self.database = Database(f"{self.folder.name}/x.db")
         with self.database.writing() as session:
-            scenes.create(session, named("A"), "new", NOW)
+            scenes.create(session, written(named("A")), "new", NOW)
         self.count, self.names = 1, {"A"}
 
     def head(self):
@@ -263,7 +268,7 @@ class Histories(RuleBasedStateMachine):
         with self.database.reading() as session:
             rows = scenes.history(session, scenes.find(session, "a"))
         assert len(rows) == self.count
-        assert {scenes.document(row)["name"] for row in rows} == self.names
+        assert {scenes.document(row).name for row in rows} == self.names
 
     def teardown(self):
         self.database.close()

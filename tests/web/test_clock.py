@@ -10,8 +10,8 @@ from time import sleep
 import pytest
 import vobject
 from click.testing import CliRunner
-from tests.conftest import DATA
-from tests.web.test_pages import Reader, document
+from tests.support.pages import document
+from tests.support.scenes import DATA
 
 from isostasis.cli import main
 from isostasis.solver import Solver
@@ -31,16 +31,6 @@ def solver():
 @pytest.fixture
 def app(demo_database, clock, solver):
     return create_app(demo_database, clock, "Europe/Berlin", solver)
-
-
-@pytest.fixture
-def reader(app):
-    return Reader(app)
-
-
-@pytest.fixture
-def database(demo_database):
-    return demo_database
 
 
 @pytest.fixture

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 import shapely
 from PIL import Image
-from tests.conftest import resolved, scene_data
+from tests.support.scenes import resolved, scene_data
 
 from isostasis.core.ground.field import tilted
 from isostasis.core.lifts.kinds.pour.pools import filled

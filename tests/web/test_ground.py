@@ -8,26 +8,15 @@ import zipfile
 
 import numpy as np
 import pytest
-from tests.conftest import resolved
-from tests.web.test_pages import Reader, document
+from tests.support.pages import document
+from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 from isostasis.core.terrain.report import GroundQuery, report
 from isostasis.core.units import show
 from isostasis.store import scenes
-from isostasis.web import create_app
 from isostasis.web.ground.fields import FIELDS
 from isostasis.web.ground.views import TOOLS
-
-
-@pytest.fixture
-def reader(demo_database, clock):
-    return Reader(create_app(demo_database, clock))
-
-
-@pytest.fixture
-def database(demo_database):
-    return demo_database
 
 
 @pytest.mark.parametrize("slug", ["hollin-delf", "saltcote-pans", "ember-pools", "tarn"])

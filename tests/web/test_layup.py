@@ -3,23 +3,11 @@
 import html
 import re
 
-import pytest
-from tests.conftest import resolved
-from tests.web.test_pages import Reader, document
+from tests.support.pages import document
+from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 from isostasis.store import logbook, scenes
-from isostasis.web import create_app
-
-
-@pytest.fixture
-def reader(demo_database, clock):
-    return Reader(create_app(demo_database, clock))
-
-
-@pytest.fixture
-def database(demo_database):
-    return demo_database
 
 
 def test_a_shell_is_laid_changed_and_drawn(reader, database):

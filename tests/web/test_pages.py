@@ -6,59 +6,14 @@ import json
 import re
 
 import pytest
-from tests.conftest import resolved, scene_data
+from tests.support.pages import document
+from tests.support.scenes import resolved, scene_data
 
 from isostasis.cli import main
 from isostasis.core.plan import plan
 from isostasis.core.units import show
 from isostasis.store import logbook, scenes
-from isostasis.web import MAX_REQUEST_BYTES, create_app
-
-
-@pytest.fixture
-def database(demo_database):
-    return demo_database
-
-
-@pytest.fixture
-def app(database, clock):
-    return create_app(database, clock)
-
-
-class Reader:
-    """A person with a browser that sends tokens and follows where it is told."""
-
-    def __init__(self, app):
-        self.client = app.test_client()
-        page = self.client.get("/").text
-        self.token = re.search(r'name="csrf-token" content="([^"]+)"', page)[1]
-
-    def get(self, url, status=200):
-        answer = self.client.get(url)
-        assert answer.status_code == status, answer.text
-        return answer
-
-    def text(self, url):
-        return html.unescape(re.sub(r"<[^>]+>", " ", self.get(url).text))
-
-    def post(self, url, status=303, **values):
-        """`base_` stands for a form's field `base`, and so on; lists are sent as repeated fields."""
-        data = {name.rstrip("_"): value for name, value in values.items()}
-        answer = self.client.post(url, data={"csrf_token": self.token, **data})
-        assert answer.status_code == status, answer.text
-        return answer
-
-
-@pytest.fixture
-def reader(app):
-    return Reader(app)
-
-
-def document(database, slug="tarn"):
-    with database.reading() as session:
-        row = scenes.find(session, slug)
-        return row.head.number, scenes.document(row.head)
-
+from isostasis.web import MAX_REQUEST_BYTES
 
 PAGES = ["/", "/things", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
     "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.png?stage=bare", "relief.png?stage=finished", "export.json", "plan.json"))]  # fmt: skip

@@ -4,14 +4,7 @@ import html
 import re
 
 import pytest
-from tests.web.test_pages import Reader, document
-
-from isostasis.web import create_app
-
-
-@pytest.fixture
-def reader(demo_database, clock):
-    return Reader(create_app(demo_database, clock))
+from tests.support.pages import document
 
 
 def test_how_a_pour_goes(reader):

@@ -3,22 +3,10 @@
 import html
 import re
 
-import pytest
-from tests.conftest import resolved
-from tests.web.test_pages import Reader, document
+from tests.support.pages import document
+from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
-from isostasis.web import create_app
-
-
-@pytest.fixture
-def reader(demo_database, clock):
-    return Reader(create_app(demo_database, clock))
-
-
-@pytest.fixture
-def database(demo_database):
-    return demo_database
 
 
 def lifts_of(database, slug="tarn", patch="rest"):

@@ -3,16 +3,21 @@
 from datetime import timedelta
 
 import pytest
-from isostasis.web.shared.wet_line import HardeningItem, lift_words, wet_line
 
+from isostasis.core.lifts.kinds.coat import Coat
+from isostasis.core.wet import HardeningItem, wet_line
 from isostasis.store import logbook, scenes
+
+
+def planned(title, wait_h):
+    return logbook.PlannedStep(do=title, title=title, wait_h=wait_h, hands_on_min=5, course=1, of=1)
 
 
 @pytest.fixture
 def line(demo_database, clock):
     def at_the_moment():
         with demo_database.reading() as session:
-            return wet_line(session, clock())
+            return wet_line([logbook.work_on(session, row) for row in scenes.all_scenes(session)], clock())
 
     return at_the_moment
 
@@ -32,13 +37,9 @@ def test_what_is_ready_leaves_the_line(line, clock):
 def test_only_the_last_step_of_a_lift_counts(demo_database, clock, line):
     with demo_database.writing() as session:
         scene = scenes.find(session, "tarn")
-        logbook.add_event(
-            session, scene, "tarn-seal-1", "tarn-seal", "done", {"wait_h": 5, "do": "Brush it, coat 1 of 2"}, clock()
-        )
-        logbook.add_event(
-            session, scene, "tarn-seal-2", "tarn-seal", "done", {"wait_h": 1, "do": "Brush it, coat 2 of 2"}, clock()
-        )
-        logbook.add_event(session, scene, "form-hole", None, "done", {"wait_h": 9, "do": "Cut it"}, clock())
+        logbook.add_event(session, scene, "tarn-seal-1", "tarn-seal", "done", planned("seal 1", 5), clock())
+        logbook.add_event(session, scene, "tarn-seal-2", "tarn-seal", "done", planned("seal 2", 1), clock())
+        logbook.add_event(session, scene, "form-hole", None, "done", planned("form hole", 9), clock())
     assert [one.what for one in line() if one.scene == "Tarn"] == ["seal 2"]
     clock.pass_by(hours=2)
     assert not [one for one in line() if one.scene == "Tarn"]
@@ -52,7 +53,7 @@ def test_what_never_dries_stays(demo_database, clock, line):
             "tarn-skin",
             "tarn-skin",
             "done",
-            {"wait_h": None, "do": "x"},
+            planned("skin", None),
             clock(),
         )
     clock.pass_by(days=99)
@@ -84,6 +85,6 @@ def test_a_cup_over_its_time(clock):
 
 
 def test_lifts_in_a_word_or_two():
-    assert lift_words("lake-seal") == "seal"
-    assert lift_words("water") == "water"
-    assert lift_words("pit-lake-skin-2") == "lake skin 2"
+    assert [Coat(id=name, material="water").short_title for name in ("lake-seal", "water", "pit-lake-skin-2")] == [
+        "seal", "water", "lake skin 2",
+    ]  # fmt: skip

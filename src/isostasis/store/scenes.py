@@ -136,7 +136,7 @@ def _add(
         parent_id=parent.id if parent else None,
         document=text,
         note=note[:200],
-        setaside=aside,
+        set_aside=aside,
         created_at=now,
     )
     session.add(row)

@@ -67,11 +67,18 @@ def create_app(
 
     CSRFProtect(app)
 
-    from . import clock, ground, layup, mix, pour, scenes, shared
+    from .clock.pages import blueprint as clock
+    from .ground.pages import blueprint as ground
+    from .layup.pages import blueprint as layup
+    from .mix.views import blueprint as mix
+    from .pour.pages import blueprint as pour
+    from .scenes.views import blueprint as scenes
+    from .shared.views import blueprint as shared
+    from .shared.views import install
 
-    shared.install(app)
+    install(app)
     for place in (shared, scenes, ground, layup, pour, mix, clock):
-        app.register_blueprint(place.blueprint)
+        app.register_blueprint(place)
     _errors(app)
     app.after_request(_harden)
     return app

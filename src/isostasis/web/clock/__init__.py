@@ -1,7 +1,2 @@
 """Clock: when to do what. `asking` puts questions to the solver, `strata` draws lay-ups through time, `views` the page,
 `marks` what is marked at the bench, `room` readings and forecasts, `gates` outside jobs and places, `out` calendars."""
-
-from . import gates, marks, out, room  # noqa: F401 - their routes
-from .views import blueprint
-
-__all__ = ["blueprint"]

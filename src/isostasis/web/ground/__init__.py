@@ -1,9 +1,2 @@
 """Ground: shape it and see it. `views` the forms on plan and cut, `fields` what can be typed about each kind of form,
 `reports` how what is read off the ground is asked for; then a module a page beside the forms."""
-
-from . import carving, flats, foam, formats, inclines, joints, level, patches, working
-from .views import blueprint
-
-__all__ = [
-    "blueprint", "carving", "flats", "foam", "formats", "inclines", "joints", "level", "patches", "working",
-]  # fmt: skip

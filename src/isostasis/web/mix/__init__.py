@@ -1,5 +1,1 @@
 """Mix: the card of one batch. Parts in the user's measures, what really went in, the working-time clock."""
-
-from .views import blueprint
-
-__all__ = ["blueprint"]

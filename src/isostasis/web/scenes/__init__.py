@@ -1,5 +1,1 @@
 """Scenes: choose, start, import, copy; each scene as a small cut through its ground, with what is wet now."""
-
-from .views import blueprint
-
-__all__ = ["blueprint"]

@@ -62,7 +62,7 @@ class Field:
             return text
         if self.unit == "moment":
             return parse_moment(text, self.what)
-        return self._within(self._number(text), text)
+        return self._within(self._number(text))
 
     def _number(self, text: str) -> float | int:
         if self.unit in _QUANTITY:
@@ -74,11 +74,12 @@ class Field:
             return from_degrees(value)
         return round(value / 100, 6) if self.unit == "percent" else value
 
-    def _within(self, value: float | int, text: str) -> float | int:
+    def _within(self, value: float | int) -> float | int:
+        low, high = ("" if end is None else self.show(end) for end in (self.low, self.high))
         if (self.low is not None and value < self.low) or (self.high is not None and value > self.high):
-            low, high = ("" if end is None else self.show(end) for end in (self.low, self.high))
-            right = f"{low} to {high}" if low and high else f"at least {low}" if low else f"at most {high}"
-            raise fault(self.what, f"“{text}” is out of reach", f"write {right}")
+            limits = f"outside {low} to {high}" if low and high else f"below {low}" if low else f"above {high}"
+            right = f"{low} to {high}" if low and high else f"{low} or more" if low else f"{high} or less"
+            raise fault(self.what, f"{self.show(value)} is {limits}", f"write {right}")
         return value
 
     def show(self, value: Any) -> str:

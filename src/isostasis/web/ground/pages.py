@@ -1,0 +1,8 @@
+"""All pages of the place, for the application."""
+
+from __future__ import annotations
+
+from . import carving, flats, foam, formats, inclines, joints, level, patches, working
+from .views import blueprint
+
+__all__ = ["blueprint", "carving", "flats", "foam", "formats", "inclines", "joints", "level", "patches", "working"]

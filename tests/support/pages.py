@@ -1,0 +1,36 @@
+"""A person with a browser, and what is kept behind the pages."""
+
+import html
+import re
+
+from isostasis.store import scenes
+
+
+class Reader:
+    """A person with a browser that sends tokens and follows where it is told."""
+
+    def __init__(self, app):
+        self.client = app.test_client()
+        page = self.client.get("/").text
+        self.token = re.search(r'name="csrf-token" content="([^"]+)"', page)[1]
+
+    def get(self, url, status=200):
+        answer = self.client.get(url)
+        assert answer.status_code == status, answer.text
+        return answer
+
+    def text(self, url):
+        return html.unescape(re.sub(r"<[^>]+>", " ", self.get(url).text))
+
+    def post(self, url, status=303, **values):
+        """`base_` stands for a form's field `base`, and so on; lists are sent as repeated fields."""
+        data = {name.rstrip("_"): value for name, value in values.items()}
+        answer = self.client.post(url, data={"csrf_token": self.token, **data})
+        assert answer.status_code == status, answer.text
+        return answer
+
+
+def document(database, slug="tarn"):
+    with database.reading() as session:
+        row = scenes.find(session, slug)
+        return row.head.number, scenes.data_of(row.head)

@@ -1,0 +1,14 @@
+"""A pointer that takes hold of things on the page, and lets go."""
+
+
+def middle(locator):
+    box = locator.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page, locator, right, down, steps=6):
+    x, y = middle(locator)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + right, y + down, steps=steps)
+    page.mouse.up()

@@ -1,0 +1,21 @@
+"""The application over a copy of the prepared demo database, and a reader of its pages."""
+
+import pytest
+from tests.support.pages import Reader
+
+from isostasis.web import create_app
+
+
+@pytest.fixture
+def database(demo_database):
+    return demo_database
+
+
+@pytest.fixture
+def app(database, clock):
+    return create_app(database, clock)
+
+
+@pytest.fixture
+def reader(app):
+    return Reader(app)
