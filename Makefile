@@ -3,6 +3,7 @@ PYTHON ?= python3.11
 PORT ?= 8765
 VENV := .venv
 BIN := $(VENV)/bin
+CODE := src tests benchmarks tools
 
 .PHONY: demo demo-reset test lint format bench screenshots schema lock clean
 
@@ -28,8 +29,8 @@ demo-reset: $(VENV)/installed
 	else sudo apt-get update -qq && sudo apt-get install -y -qq chromium >/dev/null; fi
 
 lint: $(VENV)/installed-test
-	$(BIN)/ruff format --check src tests
-	$(BIN)/ruff check src tests
+	$(BIN)/ruff format --check $(CODE)
+	$(BIN)/ruff check $(CODE)
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
@@ -37,8 +38,8 @@ test: lint /usr/bin/chromium
 	$(BIN)/pytest -n 2
 
 format: $(VENV)/installed-test
-	$(BIN)/ruff check --fix --quiet src tests
-	$(BIN)/ruff format src tests
+	$(BIN)/ruff check --fix --quiet $(CODE)
+	$(BIN)/ruff format $(CODE)
 
 bench: $(VENV)/installed-test /usr/bin/chromium
 	$(BIN)/isostasis bench

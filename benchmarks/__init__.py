@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
 
 

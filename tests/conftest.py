@@ -6,11 +6,11 @@ import shutil
 
 import pytest
 from hypothesis import HealthCheck, settings
-from tests.support.scenes import Clock, scene_data, square
 
 from isostasis.core.reading import read
 from isostasis.demo import fill
 from isostasis.store import Database, scenes
+from tests.support.scenes import Clock, scene_data, square
 
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
 settings.register_profile("plain", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])

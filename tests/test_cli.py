@@ -4,13 +4,13 @@ import json
 
 import pytest
 from click.testing import CliRunner
-from tests.support.scenes import DATA, resolved, scene_data
 
 from isostasis.cli import main
 from isostasis.core.document.edit import set_fields
 from isostasis.core.plan import plan
 from isostasis.core.reading import json_schema
 from isostasis.store import Database, scenes
+from tests.support.scenes import DATA, resolved, scene_data
 
 
 @pytest.fixture

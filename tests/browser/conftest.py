@@ -7,11 +7,11 @@ from pathlib import Path
 
 import pytest
 import waitress
-from tools.browser import CHROMIUM, CHROMIUM_FLAGS
 
 from isostasis.solver import Solver
 from isostasis.store import scenes
 from isostasis.web import create_app
+from tools.browser import CHROMIUM, CHROMIUM_FLAGS
 
 
 @pytest.fixture(scope="session")

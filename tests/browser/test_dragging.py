@@ -4,11 +4,11 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.support.pointer import drag, middle
-from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 from isostasis.core.units import number
+from tests.support.pointer import drag, middle
+from tests.support.scenes import resolved
 
 
 def figure(page, label):

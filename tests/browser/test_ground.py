@@ -5,10 +5,10 @@ import re
 import numpy as np
 import pytest
 from playwright.sync_api import expect
-from tests.support.pointer import drag, middle
-from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
+from tests.support.pointer import drag, middle
+from tests.support.scenes import resolved
 
 
 def form(saved, name, slug="tarn"):

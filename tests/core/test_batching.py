@@ -5,9 +5,9 @@ import copy
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.scenes import resolved, square
 
 from isostasis.core.plan import plan
+from tests.support.scenes import resolved, square
 
 
 def strips(depths, mixes, bowl=400.0, copies=1):

@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import crag
-from tests.support.scenes import resolved
 
 from isostasis.core.fault import Faults
 from isostasis.core.hardening.setting import set_minutes
 from isostasis.core.mixing.parts import amounts, wet
 from isostasis.core.plan import plan
 from isostasis.core.terrain.reading import weigh
+from tests.support.layups import crag
+from tests.support.scenes import resolved
 
 
 def test_pieces_moulds_and_hours():

@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.support.scenes import resolved, scene_data, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
 from isostasis.core.reading import json_schema, read
+from tests.support.scenes import resolved, scene_data, square
 
 
 def change(data, path, value):

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import GRAVEL, SEAL, fix, pond_with, term
-from tests.support.scenes import resolved
 
 from isostasis.core.fault import Faults
 from isostasis.core.lifts.kinds.pour.pools import displaced_ml
 from isostasis.core.plan import plan
+from tests.support.layups import GRAVEL, SEAL, fix, pond_with, term
+from tests.support.scenes import resolved
 
 
 def water(*below, **pour):

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter
-from tests.support.slow_spill import slow_fill
 
 from isostasis.core.document.scene import Base
 from isostasis.core.ground.field import empty_ground
 from isostasis.core.ground.filling import outlets, pools_at_level, spill_levels, volume_for_level
 from isostasis.core.ground.spill import fill_from
+from tests.support.slow_spill import slow_fill
 
 SIDE = 9
 CELL = 10.0

@@ -4,8 +4,6 @@ from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 
 import pytest
-from tests.support.checker import check
-from tests.support.scenes import scene_data
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.resolve import resolve
@@ -17,6 +15,8 @@ from isostasis.core.schedule.forecast import now_in, options, scheduled, steps_o
 from isostasis.demo import HOURS as DEMO_HOURS
 from isostasis.demo import SCENES
 from isostasis.demo import document as demo
+from tests.support.checker import check
+from tests.support.scenes import scene_data
 
 START = datetime(2027, 3, 1, 12, tzinfo=UTC)
 HOURS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")

@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.scenes import resolved, square
 
 from isostasis.core.document.outline import disc
 from isostasis.core.document.scene import Base
@@ -28,6 +27,7 @@ from isostasis.core.ground.offset import fill_to_slope
 from isostasis.core.ground.raster import band, distance_to_ring, nearest_side
 from isostasis.core.ground.surface import cell_true_area
 from isostasis.core.lifts.fold import build
+from tests.support.scenes import resolved, square
 
 BOARD = Base(width_mm=600, depth_mm=400)
 # The default grid of a board this long, and half of it, with how near the volume has to come.

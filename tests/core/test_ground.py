@@ -7,7 +7,6 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.scenes import square
 
 from isostasis.core.document.outline import disc
 from isostasis.core.document.scene import Base
@@ -30,6 +29,7 @@ from isostasis.core.ground.raster import centres, covered
 from isostasis.core.ground.spill import fill_from
 from isostasis.core.ground.surface import cell_true_area, slopes
 from isostasis.core.ground.view import contours, depth_rings, hillshade
+from tests.support.scenes import square
 
 BOARD = Base(width_mm=300, depth_mm=200)
 

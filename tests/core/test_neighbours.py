@@ -2,14 +2,14 @@
 
 import numpy as np
 import pytest
-from tests.support.layups import crag, heap
-from tests.support.scenes import resolved, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
 from isostasis.core.judging.neighbours import SHORTEST_MM, STEP_MM
 from isostasis.core.plan import plan
 from isostasis.core.plan.preview import lift_alone, site_of
+from tests.support.layups import crag, heap
+from tests.support.scenes import resolved, square
 
 LACQUER = {"id": "lacquer", "kind": "coat", "material": "solvent-lacquer"}
 RESIN = {"id": "film", "kind": "pour", "mix": "coating-resin", "depth_mm": 2}

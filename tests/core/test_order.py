@@ -3,12 +3,12 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import GLOSS, LABELS, POND, RESIN, SKIN, board, coat, codes, fix, lifts_of, texture
-from tests.support.scenes import resolved
 
 from isostasis.core.catalogue import LiftSelector, OrderRule, shipped
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
+from tests.support.layups import GLOSS, LABELS, POND, RESIN, SKIN, board, coat, codes, fix, lifts_of, texture
+from tests.support.scenes import resolved
 
 SNOW = texture(id="snow", mix="snow", depth_mm=1)
 TREES = texture(id="trees", mix="foliage", depth_mm=6, cover=0.2, school="onto-glue")

@@ -7,13 +7,13 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.scenes import resolved, square
 
 from isostasis.core.fault import Faults
 from isostasis.core.figure import Figure
 from isostasis.core.lifts.fold import build
 from isostasis.core.plan import plan
 from isostasis.core.plan.preview import lift_alone, site_of
+from tests.support.scenes import resolved, square
 
 
 def lifts_of(data):

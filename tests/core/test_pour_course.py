@@ -4,8 +4,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import SEAL, pond_with
-from tests.support.scenes import resolved
 
 from isostasis.core.alternatives import alternatives, rooms
 from isostasis.core.catalogue import shipped
@@ -16,6 +14,8 @@ from isostasis.core.hardening.flow import channel_reach, least_cover, mobility, 
 from isostasis.core.lifts.kinds.pour.course import curves, dams, flow, tint_chips, waves
 from isostasis.core.lifts.labels import Labels
 from isostasis.core.plan import plan
+from tests.support.layups import SEAL, pond_with
+from tests.support.scenes import resolved
 
 LABELS = shipped()
 SKIN = {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 3}

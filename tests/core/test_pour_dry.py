@@ -5,8 +5,6 @@ from math import ceil
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import GRAVEL, pond_with, term
-from tests.support.scenes import resolved
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
@@ -14,6 +12,8 @@ from isostasis.core.hardening.climate import Climate
 from isostasis.core.hardening.drying import hours_to_share
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
+from tests.support.layups import GRAVEL, pond_with, term
+from tests.support.scenes import resolved
 
 LABELS = shipped()
 POURED = sorted(name for name, mix in LABELS.mixes.items() if mix.pour_mm)

@@ -5,11 +5,11 @@ import copy
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.scenes import resolved, scene_data, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
+from tests.support.scenes import resolved, scene_data, square
 
 POND = {
     "isostasis": 1,

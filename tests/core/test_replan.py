@@ -3,10 +3,9 @@
 import copy
 import re
 
-from tests.support.scenes import resolved, scene_data
-
 from isostasis.core.plan import plan
 from isostasis.core.replan import Done, changes, layer_ml
+from tests.support.scenes import resolved, scene_data
 
 
 def done(made, *names):

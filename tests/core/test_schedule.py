@@ -8,13 +8,13 @@ from zoneinfo import ZoneInfo
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.checker import check, minutes
 
 from isostasis.core.fault import Faults
 from isostasis.core.hours import daylight, parse_hours
 from isostasis.core.plan import Step, StepWindow
 from isostasis.core.schedule import Marks, ScheduleRequest, factor, greedy_finish
 from isostasis.core.schedule import schedule as solved
+from tests.support.checker import check, minutes
 
 EVENINGS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")
 MONDAY = datetime(2027, 3, 1, 12, 0, tzinfo=UTC)

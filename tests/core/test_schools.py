@@ -1,13 +1,13 @@
 """Schools side by side say what the plan itself would say."""
 
 import pytest
-from tests.support.layups import heap
-from tests.support.scenes import resolved, square
 
 from isostasis.core.alternatives import alternatives
 from isostasis.core.catalogue import shipped
 from isostasis.core.lifts.kinds.shell import TROWELLED_MM, adopt
 from isostasis.core.plan import plan
+from tests.support.layups import heap
+from tests.support.scenes import resolved, square
 
 
 def test_each_school_of_a_skin_is_the_plan_with_that_mix():

@@ -5,8 +5,6 @@ from math import ceil
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import heap
-from tests.support.scenes import resolved, square
 
 from isostasis.core.catalogue import Dries, Material, Mix, Part, Sets, shipped
 from isostasis.core.fault import Faults
@@ -17,6 +15,8 @@ from isostasis.core.lifts.kinds.shell.cloth import LEAST_STRIP, OVERLAP_MM, SPAR
 from isostasis.core.mixing.consistency import for_purpose
 from isostasis.core.mixing.parts import BOUND_WATER, amounts, water_ratio, wet
 from isostasis.core.plan import plan
+from tests.support.layups import heap
+from tests.support.scenes import resolved, square
 
 LABELS = shipped()
 ROLLS = st.tuples(st.floats(600, 6000), st.floats(80, 400))

@@ -2,8 +2,6 @@
 
 import numpy as np
 import pytest
-from tests.support.layups import BINDERS, GLOSS, LABELS, POND, RESIN, SKIN, WETTING, board, coat, fix, texture
-from tests.support.scenes import resolved
 
 from isostasis.core.alternatives import alternatives
 from isostasis.core.catalogue import shipped
@@ -17,6 +15,8 @@ from isostasis.core.lifts.labels import Labels
 from isostasis.core.mixing.grains import sack_for
 from isostasis.core.plan import plan
 from isostasis.core.surface import looks, surface
+from tests.support.layups import BINDERS, GLOSS, LABELS, POND, RESIN, SKIN, WETTING, board, coat, fix, texture
+from tests.support.scenes import resolved
 
 
 def seen(*lifts, stage="finished", wet=False, **fields):

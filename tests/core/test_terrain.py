@@ -8,7 +8,6 @@ import pytest
 import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
-from tests.support.scenes import resolved, square
 
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.scene import Base
@@ -20,6 +19,7 @@ from isostasis.core.terrain.foam import KERF_MM, nest
 from isostasis.core.terrain.incline import as_forms, solve
 from isostasis.core.terrain.keep import stand, standing_map
 from isostasis.core.terrain.report import SECTIONS, GroundQuery, report
+from tests.support.scenes import resolved, square
 
 FOAM = {"kind": "sheet", "material": "foam-xps"}
 

@@ -6,8 +6,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import BINDERS, LABELS, WETTING, board, codes, fix, lifts_of, texture
-from tests.support.scenes import resolved, square
 
 from isostasis.core.alternatives import alternatives
 from isostasis.core.catalogue import shipped
@@ -17,6 +15,8 @@ from isostasis.core.hardening.drying import open_hours
 from isostasis.core.mixing.grains import bed_of, hold_words, taken_up
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
+from tests.support.layups import BINDERS, LABELS, WETTING, board, codes, fix, lifts_of, texture
+from tests.support.scenes import resolved, square
 
 BLENDS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "texture")
 

@@ -3,14 +3,14 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.support.layups import LABELS, board, codes, lifts_of
-from tests.support.scenes import resolved
 
 from isostasis.core.fault import Faults
 from isostasis.core.hardening.climate import Climate
 from isostasis.core.hardening.drying import open_hours
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
+from tests.support.layups import LABELS, board, codes, lifts_of
+from tests.support.scenes import resolved
 
 
 def waves(**fields):

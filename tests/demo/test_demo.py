@@ -1,11 +1,11 @@
 """The demo scenes: made up, planned without trouble, and with something true to show on every page."""
 
 import pytest
-from tests.support.scenes import resolved
 
 from isostasis.core.plan import plan
 from isostasis.demo import DONE, SCENES, document
 from isostasis.store import logbook, scenes
+from tests.support.scenes import resolved
 
 
 @pytest.mark.parametrize("name", SCENES)

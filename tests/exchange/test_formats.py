@@ -13,7 +13,6 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
-from tests.support.scenes import resolved, square
 
 from isostasis.core.document.scene import Base
 from isostasis.core.fault import Faults
@@ -28,6 +27,7 @@ from isostasis.exchange.heightmap import read_png, write_png
 from isostasis.exchange.outgoing import FORMATS, written
 from isostasis.exchange.spots import read_csv, write_csv
 from isostasis.exchange.stl import write_stl
+from tests.support.scenes import resolved, square
 
 ROUND = Base(width_mm=120, depth_mm=90, outline={"disc_mm": 80})
 SQUARE = Base(width_mm=120, depth_mm=90)

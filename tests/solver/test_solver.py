@@ -6,12 +6,12 @@ from datetime import UTC, datetime
 from time import sleep
 
 import pytest
-from tests.support.scenes import scene_data
 
 from isostasis.core.schedule import Marks, Schedule
 from isostasis.core.schedule.requests import ClockRequest
 from isostasis.solver import Solver
 from isostasis.solver.question import question, request_of
+from tests.support.scenes import scene_data
 
 HOURS = "mon-fri 19:00-22:00; sat 09:00-17:00"
 

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 from sqlalchemy import func, select
-from tests.support.scenes import written
 
 from isostasis.core.fault import Faults
 from isostasis.core.ground.forms.survey import Grid
 from isostasis.store import scenes
 from isostasis.store.tables import BlobRow
+from tests.support.scenes import written
 
 
 @pytest.fixture

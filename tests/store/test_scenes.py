@@ -11,12 +11,12 @@ import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
-from tests.support.scenes import scene_data, written
 
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
 from isostasis.store import Database, NoSuchScene, logbook, scenes
 from isostasis.store import settings as kept
+from tests.support.scenes import scene_data, written
 
 NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
 

@@ -1,9 +1,8 @@
 """Scenes put together from a few words: a tile with a lay-up, a heap, a crag, a pond."""
 
-from tests.support.scenes import resolved, square
-
 from isostasis.core.catalogue import shipped
 from isostasis.core.plan import plan
+from tests.support.scenes import resolved, square
 
 LABELS = shipped()
 

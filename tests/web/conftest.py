@@ -1,9 +1,9 @@
 """The application over a copy of the prepared demo database, and a reader of its pages."""
 
 import pytest
-from tests.support.pages import Reader
 
 from isostasis.web import create_app
+from tests.support.pages import Reader
 
 
 @pytest.fixture

@@ -10,14 +10,14 @@ from time import sleep
 import pytest
 import vobject
 from click.testing import CliRunner
-from tests.support.pages import document
-from tests.support.scenes import DATA
 
 from isostasis.cli import main
 from isostasis.solver import Solver
 from isostasis.store import clock as clocks
 from isostasis.store import logbook, scenes
 from isostasis.web import create_app
+from tests.support.pages import document
+from tests.support.scenes import DATA
 
 
 @pytest.fixture(scope="module")
@@ -132,7 +132,7 @@ def test_a_step_is_dropped_elsewhere_or_refused_with_the_reason(reader, found, c
     after = starts(row)
     assert after["tarn-seal-1"] >= later and after["tarn-water"] > before["tarn-water"]
     with database.reading() as session:
-        assert "tarn-seal-1" in clocks.asked_of(session, scenes.find(session, "tarn"))["pins"]
+        assert "tarn-seal-1" in clocks.asked_of(session, scenes.find(session, "tarn")).pins
     night = later.replace(hour=3)
     reader.post("/s/tarn/clock/pin", step="tarn-seal-1", at=night.isoformat())
     assert found().id == row.id  # nothing was kept

@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 import shapely
 from PIL import Image
-from tests.support.scenes import resolved, scene_data
 
 from isostasis.core.ground.field import tilted
 from isostasis.core.lifts.kinds.pour.pools import filled
+from isostasis.core.lifts.labels import Labels
 from isostasis.core.plan import plan
 from isostasis.core.units import Measures
 from isostasis.demo import SCENES, document
@@ -19,7 +19,9 @@ from isostasis.web.draw.depths import pour_depths
 from isostasis.web.draw.panels import default_cut, panels, pours, row_of, scale_bar, ticks
 from isostasis.web.draw.projection import CUT_MOST, GUTTER, PLAN_MOST, RIGHT, WIDE, projection_of
 from isostasis.web.draw.relief import relief_png
+from isostasis.web.layup.kinds import cut_hatch_of, hatch_of
 from isostasis.web.pour.views import time_axis
+from tests.support.scenes import resolved, scene_data
 
 METRIC, INCHES = Measures(), Measures(system="imperial")
 
@@ -40,7 +42,7 @@ def drawn(data, **how):
     scene = resolved(data)
     made = plan(scene)
     how = {"cut_y": None, "measures": METRIC, "stage": "finished"} | how
-    return scene, made, panels(scene, made.built, pour_depths(made), **how)
+    return scene, made, panels(scene, made.built, pour_depths(made), cut_hatch=cut_hatch_of, **how)
 
 
 @pytest.mark.parametrize("name", SCENES)
@@ -148,7 +150,7 @@ def test_the_core_is_to_scale():
     scene = resolved(document("hollin-delf"))
     made = plan(scene)
     ids = [lift.id for lift in next(one for one in scene.patches if one.id == "pit-lake").lifts]
-    core = core_sample(made, "pit-lake", ids)
+    core = core_sample(made, Labels.of(scene), "pit-lake", ids, hatch_of)
     heights = {stratum.lift: stratum.height for stratum in core.strata}
     depth = sum(layer.depth_mm.number for layer in made.lifts["lake-water"].layers)
     assert heights["lake-water"] / heights["lake-skin"] == pytest.approx(depth / 4, rel=0.01)

@@ -8,15 +8,16 @@ import zipfile
 
 import numpy as np
 import pytest
-from tests.support.pages import document
-from tests.support.scenes import resolved
 
+from isostasis.core.catalogue import shipped
 from isostasis.core.plan import plan
 from isostasis.core.terrain.report import GroundQuery, report
 from isostasis.core.units import show
 from isostasis.store import scenes
 from isostasis.web.ground.fields import FIELDS
 from isostasis.web.ground.views import TOOLS
+from tests.support.pages import document
+from tests.support.scenes import resolved
 
 
 @pytest.mark.parametrize("slug", ["hollin-delf", "saltcote-pans", "ember-pools", "tarn"])
@@ -332,7 +333,7 @@ def test_prices_are_kept_and_costs_are_told(reader):
     assert "costs" in reader.text("/s/hollin-delf/ground/steps")
     opened = json.loads(reader.get("/s/hollin-delf/export.json").text)
     scene = resolved(opened)
-    found = report(scene, plan(scene).built, plan(scene).lifts, GroundQuery(), ("foam",)).foam["foam-xps"]
+    found = report(scene, plan(scene).built, plan(scene).lifts, GroundQuery(), shipped(), ("foam",)).foam["foam-xps"]
     assert found.cost.number == pytest.approx(9.5 * found.count.number)
     bad = reader.post("/things", 422, **values, **{**prices, "price": ["cheap", "", ""]}).text
     assert "“cheap” is no number" in html.unescape(bad)

@@ -3,11 +3,10 @@
 import html
 import re
 
-from tests.support.pages import document
-from tests.support.scenes import resolved
-
 from isostasis.core.plan import plan
 from isostasis.store import logbook, scenes
+from tests.support.pages import document
+from tests.support.scenes import resolved
 
 
 def test_a_shell_is_laid_changed_and_drawn(reader, database):
@@ -133,7 +132,7 @@ def test_pieces_are_cast_from_a_card_like_any_batch(reader, database):
     reader.post("/s/hollin-delf/mix/slate-slabs-2-1/start")
     with database.reading() as session:
         row = logbook.batches(session, scenes.find(session, "hollin-delf"))[0]
-    assert (row.batch, row.lift, row.planned["layer"]) == ("slate-slabs-2-1", "slate-slabs", 2)
+    assert (row.batch, row.lift, row.planned["course"]) == ("slate-slabs-2-1", "slate-slabs", 2)
     reader.post(f"/s/hollin-delf/mix/{row.id}/finish")
     with database.reading() as session:
         events = logbook.events(session, scenes.find(session, "hollin-delf"))

@@ -6,14 +6,14 @@ import json
 import re
 
 import pytest
-from tests.support.pages import document
-from tests.support.scenes import resolved, scene_data
 
 from isostasis.cli import main
 from isostasis.core.plan import plan
 from isostasis.core.units import show
 from isostasis.store import logbook, scenes
 from isostasis.web import MAX_REQUEST_BYTES
+from tests.support.pages import document
+from tests.support.scenes import resolved, scene_data
 
 PAGES = ["/", "/things", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
     "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.png?stage=bare", "relief.png?stage=finished", "export.json", "plan.json"))]  # fmt: skip

@@ -4,6 +4,7 @@ import html
 import re
 
 import pytest
+
 from tests.support.pages import document
 
 

@@ -3,10 +3,9 @@
 import html
 import re
 
+from isostasis.core.plan import plan
 from tests.support.pages import document
 from tests.support.scenes import resolved
-
-from isostasis.core.plan import plan
 
 
 def lifts_of(database, slug="tarn", patch="rest"):
@@ -124,7 +123,7 @@ def test_a_sack_is_sieved_and_its_yield_kept(reader):
     page = reader.text(BLEND)
     assert "60% of it passes 1 mm. For 240 g sieve 400 g." in page
     assert "Garden soil, baked and sifted: 60 % passes 1 mm" in page
-    for change, said in (({"mesh": "0.01 mm"}, "finer than dust"), ({"passed": "600 g"}, "cannot pass"),
+    for change, said in (({"mesh": "0.01 mm"}, "write 0.05 mm or more"), ({"passed": "600 g"}, "cannot pass"),
                          ({"material": "gravy"}, "no material"), ({"need": "some"}, "is no mass")):  # fmt: skip
         assert said in reader.post("/layup/sieves", 422, **{**sent, "need": "", **change}).text
 
@@ -137,7 +136,7 @@ def test_a_bed_is_painted_from_shore_to_deep(reader):
     for url in urls[::4]:
         assert 'class="law"' in reader.get(url).text
     reader.get(urls[0].replace("figure=area_mm2", "figure=share"), 422)
-    for query, said in (("lift=lake-water&bands=1", "no gradation"), ("lift=lake-skin", "is no pour"),
+    for query, said in (("lift=lake-water&bands=1", "write 2 to"), ("lift=lake-skin", "is no pour"),
                         ("lift=lake-water&shore=plaster", "two paints")):  # fmt: skip
         assert said in html.unescape(reader.get(f"/s/hollin-delf/layup/bands?{query}", 422).text)
 

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.catalogue import Entry
+from ..core.fault import Faults
 from ..core.lifts.cast import CastPlan
 from ..core.lifts.estimate import LiftPlan
 from ..core.plan import Batch, Plan, Step
@@ -186,9 +187,18 @@ def batch_of(row: BatchRow) -> PlannedBatch:
     return PlannedBatch.model_validate(row.planned)
 
 
+def _names(scene: SceneRow) -> tuple[str, dict[str, str]]:
+    """The scene's name and its lifts' patches; for a revision that this version cannot read, its address alone."""
+    try:
+        document = documents.document(scene.head)
+    except Faults:
+        return scene.slug, {}
+    return document.name, {lift.id: patch.name for patch in document.patches for lift in patch.lifts}
+
+
 def work_on(session: Session, scene: SceneRow) -> SceneWork:
     """What is known of the work on a scene, for the wet line."""
-    document = documents.document(scene.head)
+    name, spots = _names(scene)
     found = events(session, scene)
     known = marks(found)
     forecast = clock.latest(session, scene)
@@ -196,9 +206,9 @@ def work_on(session: Session, scene: SceneRow) -> SceneWork:
     timed = Schedule.of(forecast.made).steps if forecast is not None else ()
     laid = [event for event in found if event.what == "done" and event.step in known.done and event.lift is not None]
     return SceneWork(
-        document.name,
+        name,
         scene.slug,
-        {lift.id: patch.name for patch in document.patches for lift in patch.lifts},
+        spots,
         tuple(
             OpenCup(planned.lift, row.started_at, planned.working_min)
             for row in batches(session, scene)

@@ -19,21 +19,21 @@ from ..shared.fields import Field, parse_float, read
 
 BANK = Field("bank_deg", "Banks, degrees", "deg", hint="90 is upright")
 FIELDS: dict[str, tuple[Field, ...]] = {
-    "sheet": (Field("thickness_mm", "Thickness"),),
-    "mound": (Field("crown_mm", "Crown"),),
+    "sheet": (Field("thickness_mm", "Thickness", "mm"),),
+    "mound": (Field("crown_mm", "Crown", "mm"),),
     "ramp": (
-        Field("width_mm", "Width"),
-        Field("start_mm", "Height at its start"),
-        Field("end_mm", "Height at its end", optional=True),
+        Field("width_mm", "Width", "mm"),
+        Field("start_mm", "Height at its start", "mm"),
+        Field("end_mm", "Height at its end", "mm", optional=True),
         Field("grade", "or grade, percent", "percent", optional=True),
-        Field("riser_mm", "Risers every", optional=True, hint="for their heights"),
+        Field("riser_mm", "Risers every", "mm", optional=True, hint="for their heights"),
     ),
-    "rim": (Field("height_mm", "Height"), Field("width_mm", "Width")),
-    "basin": (Field("depth_mm", "Depth"), BANK),
-    "channel": (Field("width_mm", "Width at the lip"), Field("depth_mm", "Depth"), BANK),
+    "rim": (Field("height_mm", "Height", "mm"), Field("width_mm", "Width", "mm")),
+    "basin": (Field("depth_mm", "Depth", "mm"), BANK),
+    "channel": (Field("width_mm", "Width at the lip", "mm"), Field("depth_mm", "Depth", "mm"), BANK),
     "bevel": (Field("slope_deg", "Slope, degrees", "deg"),),
     "casting": (
-        Field("height_mm", "Stands out by"),
+        Field("height_mm", "Stands out by", "mm"),
         Field("mould_ml", "A mould holds", "ml", hint="water that fills it"),
         Field("pieces", "Pieces", "whole"),
         Field("moulds", "Moulds that I have", "whole"),
