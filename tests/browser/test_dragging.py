@@ -102,7 +102,7 @@ def test_every_figure_opens_its_working(page):
     figures = page.locator("#pour-reading .figure details")
     for place in range(figures.count()):
         figures.nth(place).locator("summary").click()
-        expect(figures.nth(place).locator(".working .formula")).to_be_visible()
+        expect(figures.nth(place).locator(".working .law")).to_be_visible()
     expect(figures.nth(0).locator(".working")).to_contain_text("in the pool")
 
 
