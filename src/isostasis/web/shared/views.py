@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
-from flask import Blueprint, Flask, current_app, g, render_template, request, url_for
+from flask import Blueprint, Flask, current_app, g, jsonify, render_template, request, url_for
 from flask import session as cookie
 from pydantic import ValidationError
 from werkzeug.wrappers import Response
@@ -16,6 +17,7 @@ from ...core.document.edit import set_room
 from ...core.fault import fault
 from ...core.figure import Figure, Term
 from ...core.mixing.grains import hold_words
+from ...core.stages import STAGES
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...core.wet import HardeningItem, wet_line
 from ...store import labels, logbook, scenes, settings
@@ -169,6 +171,18 @@ def install(app: Flask) -> None:
 def _wall(moment: datetime) -> datetime:
     """A moment by the clock on the wall."""
     return moment.astimezone(current_app.extensions["zone"])
+
+
+@blueprint.get("/status.json")
+def status_json() -> Response:
+    """What is kept worked out, for `isostasis status`."""
+    return jsonify(asdict(STAGES.status()))
+
+
+@blueprint.get("/status")
+def status() -> str:
+    """What is kept worked out: how much of how much, and each stage's hits."""
+    return render_template("shared/status.html", status=STAGES.status())
 
 
 @blueprint.get("/s/<slug>/working")

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from .core.document import Scene
-from .core.figure import Figure
-from .core.plan import Plan
-from .core.terrain.report import Report
-from .core.units import Measures, show
+from ..core.document import Scene
+from ..core.figure import Figure
+from ..core.plan import Plan
+from ..core.terrain.report import Report
+from ..core.units import Measures, show
 
 
 def _text(figure: Figure, measures: Measures) -> str:

@@ -1,0 +1,90 @@
+"""What the verbs share: reading a scene, opening the database, refusing."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, NoReturn
+
+import click
+
+from ..core.fault import Faults
+
+if TYPE_CHECKING:
+    from datetime import datetime
+
+    from ..core.document import ResolvedScene
+    from ..store import Database
+
+DEFAULT_DB = "var/isostasis.db"
+db_option = click.option(
+    "--db", default=DEFAULT_DB, envvar="ISOSTASIS_DB", show_default=True, help="The database file."
+)
+port_option = click.option(
+    "--port", default=8765, envvar="PORT", show_default=True, help="Where the pages are, on 127.0.0.1."
+)
+json_option = click.option("--json", "as_json", is_flag=True, help="For machines, as docs/formats.md has it.")
+stage_option = click.option(
+    "--stage", default="bare", show_default=True, help="bare, finished, or the id of a form or a lift."
+)
+
+
+def stop(sentence: str) -> NoReturn:
+    """One sentence on standard error; exit 2."""
+    click.echo(sentence, err=True)
+    sys.exit(2)
+
+
+def refuse(faults: Faults) -> NoReturn:
+    """One line a fault on standard error; exit 2."""
+    stop("\n".join(str(one) for one in faults.faults))
+
+
+def unreadable(path: str, error: OSError, right: str) -> NoReturn:
+    """A file that cannot be read; exit 2."""
+    stop(f"{path}: cannot be read: {(error.strerror or str(error)).lower()}; {right}")
+
+
+def read_source(path: str) -> bytes:
+    """What a file holds, or standard input for -; exit 2 if it cannot be read."""
+    try:
+        return sys.stdin.buffer.read() if path == "-" else Path(path).read_bytes()
+    except OSError as error:
+        unreadable(path, error, "name a scene file")
+
+
+def resolved_scene(path: str) -> ResolvedScene:
+    """The resolved scene in a file, or exit 2."""
+    from ..core.catalogue import shipped
+    from ..core.document import resolve
+    from ..core.reading import read
+
+    try:
+        return resolve(read(read_source(path)), shipped())
+    except Faults as faults:
+        refuse(faults)
+
+
+def open_database(path: str) -> Database:
+    """The database in a file; made if it is not there."""
+    from ..store import Database
+
+    return Database(path)
+
+
+def existing_database(path: str) -> Database:
+    """The database in a file; exit 2 if there is none."""
+    if not Path(path).exists():
+        stop(f"{path}: there is no database; name one with --db, or start with `isostasis demo`")
+    return open_database(path)
+
+
+def parse_moment(text: str, what: str) -> datetime:
+    """A time from the command line; without a zone it is meant in this machine's. Exit 2 for what is none."""
+    from datetime import datetime
+
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError:
+        stop(f"{what}: “{text}” is no time; write one such as 2027-03-01T19:00+01:00")
+    return moment if moment.tzinfo else moment.astimezone()
