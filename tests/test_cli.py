@@ -140,7 +140,7 @@ def test_files_go_out_and_heights_come_in(run, tmp_path):
         taken = run("survey", tmp_path / "out" / name, scene)
         assert taken.exit_code == 0, taken.stderr
         made = json.loads(taken.stdout)["forms"][-1]
-        assert (made["id"], made["kind"]) == ("survey-1", "survey")
+        assert (made["id"], made["kind"]) == ("survey", "survey")
     (tmp_path / "bad.asc").write_text("solid hill\n")
     refused = run("survey", tmp_path / "bad.asc", scene)
     assert (refused.exit_code, refused.stdout) == (2, "")

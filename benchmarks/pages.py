@@ -1,0 +1,136 @@
+"""The pages in Chromium, each act also against the same answered with what was recorded before."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from itertools import cycle
+from pathlib import Path
+from threading import Thread
+from typing import TYPE_CHECKING, Any
+from urllib.request import urlopen
+
+import numpy as np
+import waitress
+
+from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
+
+from .marks import Mark
+
+if TYPE_CHECKING:
+    from playwright.sync_api import Browser
+
+_SCRUB = """
+async ({steps}) => {
+  const slider = document.getElementById("so-far");
+  const spans = [];
+  for (let step = 0; step < steps; step++) {
+    const before = document.getElementById("so-far-words");
+    slider.value = 5 + (step * 37) % 90;
+    const begin = performance.now();
+    slider.dispatchEvent(new Event("input", { bubbles: true }));
+    while (document.getElementById("so-far-words") === before) await new Promise((done) => requestAnimationFrame(done));
+    await new Promise((done) => requestAnimationFrame(done));
+    spans.push(performance.now() - begin);
+  }
+  return spans;
+}
+"""
+_DRAG = """
+async ({steps}) => {
+  const level = () => document.getElementById("level");
+  const low = Number(level().getAttribute("aria-valuemin")), high = Number(level().getAttribute("aria-valuemax"));
+  const spans = [];
+  for (let step = 0; step < steps; step++) {
+    const value = low + 2 + (high - low - 3) * ((step * 0.37) % 1);
+    const before = document.getElementById("pour-reading");
+    const box = level().getBoundingClientRect();
+    const svg = document.querySelector("svg.panels");
+    const zero = Number(svg.dataset.zero), rise = Number(svg.dataset.rise);
+    const point = new DOMPoint(300, zero - value * rise).matrixTransform(svg.getScreenCTM());
+    const fire = (type, target, y) =>
+      target.dispatchEvent(new PointerEvent(type, {bubbles: true, clientX: point.x, clientY: y}));
+    fire("pointerdown", level(), box.y + box.height / 2);
+    const start = performance.now();
+    fire("pointermove", document, point.y);
+    while (document.getElementById("pour-reading") === before) await new Promise((done) => setTimeout(done, 1));
+    await new Promise((done) => requestAnimationFrame(() => setTimeout(done, 0)));
+    spans.push(performance.now() - start);
+    document.dispatchEvent(new KeyboardEvent("keydown", {key: "x"}));
+  }
+  return spans;
+}
+"""
+
+
+def _second_start(folder: str) -> Mark:
+    start = time.perf_counter()
+    with Served(folder):
+        took = time.perf_counter() - start
+    return Mark("second start of the server, to its first page", took, 4, "s")
+
+
+class Canned:
+    """A server in front of another that hands out recorded answers for one address, and everything else unchanged."""
+
+    def __init__(self, behind: str, path: str, answers: list[bytes]) -> None:
+        turns = cycle(answers)
+
+        def application(environ: Any, start_response: Any) -> list[bytes]:
+            if environ["PATH_INFO"] == path:
+                start_response("200 OK", [("Content-Type", "text/html; charset=utf-8")])
+                return [next(turns)]
+            query = f"?{environ['QUERY_STRING']}" if environ["QUERY_STRING"] else ""
+            with urlopen(behind + environ["PATH_INFO"] + query) as answer:
+                start_response("200 OK", [("Content-Type", answer.headers["Content-Type"])])
+                return [answer.read()]
+
+        self.server = waitress.create_server(application, host="127.0.0.1", port=0, threads=4)
+        self.url = f"http://127.0.0.1:{self.server.effective_port}"
+        Thread(target=self.server.run, daemon=True).start()
+
+
+def _act(browser: Browser, url: str, script: str, path: str) -> tuple[float, list[bytes]]:
+    """The 95th percentile of an act on the Pour page in ms, and what was answered meanwhile."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.goto(f"{url}/s/hollin-delf/pour")
+    page.evaluate(script, {"steps": 5})
+    heard = []
+    page.on("response", lambda answer: heard.append(answer) if path in answer.url else None)
+    spans = page.evaluate(script, {"steps": 60})
+    answers = [answer.body() for answer in heard]
+    page.close()
+    return float(np.percentile(spans, 95)), answers
+
+
+def _acts(folder: str) -> list[Mark]:
+    from playwright.sync_api import sync_playwright
+
+    marks = []
+    with Served(folder) as served, sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
+        for name, script, path, most in (
+            ("level dragged to repainted numbers", _DRAG, "/s/hollin-delf/pour/preview", 80),
+            ("pour scrubbed to repainted water", _SCRUB, "/s/hollin-delf/pour/so-far", 150),
+        ):
+            taken, answers = _act(browser, served.url, script, path)
+            canned, _ = _act(browser, Canned(served.url, path, answers).url, script, path)
+            marks += [
+                Mark(f"{name}, 95th percentile", taken, most, "ms"),
+                Mark("the same, in the same act with canned answers", taken / canned, 1.8, "x"),
+            ]
+        browser.close()
+    return marks
+
+
+def pages(browser: bool) -> list[Mark]:
+    """The second start of the server; with a browser, the drag of a level and the scrub of a pour."""
+    with tempfile.TemporaryDirectory() as folder:
+        with Served(folder):
+            pass
+        marks = [_second_start(folder)]
+        if browser:
+            if not Path(CHROMIUM).exists():
+                raise SystemExit("Chromium is missing: `make bench` installs it, or use --no-browser")
+            marks += _acts(folder)
+    return marks
