@@ -11,6 +11,7 @@ import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
+from pydantic import ValidationError
 
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
@@ -161,12 +162,13 @@ def test_work_keeps_the_plan_as_it_stood(database):
 
 def test_settings(database):
     with database.writing() as session:
-        assert kept.get(session, "theme", "light") == "light"
-        kept.put(session, "theme", "dark")
-        kept.put(session, "bench", {"cup_ml": 250})
+        assert kept.read(session) == kept.Settings()
+        kept.change(session, theme="dark", bench={"cup_ml": 250})
+        with pytest.raises(ValidationError):
+            kept.change(session, theme="blue")
     with database.reading() as session:
-        assert kept.get(session, "theme", "light") == "dark"
-        assert kept.bench(session).cup_ml == 250
+        found = kept.read(session)
+        assert (found.theme, found.bench.cup_ml, found.system) == ("dark", 250, "metric")
 
 
 WRITER = """

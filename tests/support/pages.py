@@ -19,8 +19,13 @@ class Reader:
         assert answer.status_code == status, answer.text
         return answer
 
+    def source(self, url):
+        """The page as it was sent, spaces and line breaks alike."""
+        return " ".join(self.get(url).text.split())
+
     def text(self, url):
-        return html.unescape(re.sub(r"<[^>]+>", " ", self.get(url).text))
+        """What can be read on the page."""
+        return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", self.get(url).text)).split())
 
     def post(self, url, status=303, **values):
         """`base_` stands for a form's field `base`, and so on; lists are sent as repeated fields."""

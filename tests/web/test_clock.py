@@ -318,7 +318,7 @@ def test_a_search_can_be_stopped_and_asked_again(reader, found):
 
 
 def test_the_wet_line_can_be_touched(reader, database, clock):
-    page = reader.get("/s/tarn/clock/list").text
+    page = reader.source("/s/tarn/clock/list")
     assert "it is ready" in page
     step = re.search(r'name="step" value="(heap-skin|benches-skin)"', page)[1]
     reader.post("/s/hollin-delf/clock/mark", step=step, what="ready", here="/s/tarn/mix")
@@ -329,7 +329,7 @@ def test_the_wet_line_can_be_touched(reader, database, clock):
 def test_the_wet_line_shows_the_next_step_and_what_is_under_way(reader, found, clock):
     first = min(starts(found()).items(), key=lambda one: one[1])
     clock.at = first[1]
-    line = reader.get("/").text
+    line = reader.source("/")
     assert f'name="step" value="{first[0]}"' in line and 'value="started">begin' in line
     mark(reader, first[0], "started", here="/")
     assert "under way" in reader.get("/").text

@@ -53,6 +53,9 @@ class StagesStatus:
         return sum(one.misses for one in self.stages)
 
 
+FLOAT_BYTES = 32  # a float and the place that holds it
+
+
 class _Entry:
     """A value and the large parts that it and its key hold: (identity, bytes) of each."""
 
@@ -84,6 +87,8 @@ def large_parts(thing: Any) -> dict[int, int]:
                 found[id(part)] = len(part)
         elif id(part) in seen:
             continue
+        elif isinstance(part, tuple | list) and part and isinstance(part[0], float):
+            found[id(part)] = len(part) * FLOAT_BYTES  # a series of numbers holds nothing else
         elif isinstance(part, tuple | list | set | frozenset):
             seen.add(id(part))
             waiting.extend(part)

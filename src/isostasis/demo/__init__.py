@@ -66,13 +66,12 @@ def fill(database: Database, now: datetime | None = None) -> None:
     now = now or datetime.now(UTC)
     with database.writing() as session:
         prices = [{"material": name, "amount": amount, "pack": pack} for name, amount, pack in PRICES]
-        settings.put(session, "bench", {"prices": prices})
+        settings.change(session, bench={"prices": prices}, hours=HOURS)
         rows, plans = {}, {}
         for name in SCENES:
             row = scenes.create(session, read(document(name)), "Demo scene", now - timedelta(days=5))
             rows[name] = row
             plans[name] = plan(scenes.resolve(session, row.head))
-            settings.put(session, "hours", HOURS)
             wanted = (now + timedelta(days=WANTED[name])).replace(second=0, microsecond=0)
             clock.ask(session, row, ClockRequest(deadline=wanted))
         for name in SCENES:

@@ -62,7 +62,7 @@ def validate_plannable(session: Session, scene: Scene) -> ResolvedScene:
     if heights > MAX_GRID_BYTES:
         raise fault("forms", f"its grids are larger than {MAX_GRID_BYTES / 1e6:g} MB", "thin one out, or take it away")
     check(scene)
-    resolved = _resolved(scene, labels.catalogue(session), settings.bench(session))
+    resolved = _resolved(scene, labels.catalogue(session), settings.read(session).bench)
     plan(resolved)
     return resolved
 
@@ -105,7 +105,7 @@ def _document(text: str) -> Scene:
 def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     """The resolved document of a revision: labels and rules embedded, the user's own things where it gives none.
     Raises Faults."""
-    return _resolved(document(revision), labels.catalogue(session), settings.bench(session))
+    return _resolved(document(revision), labels.catalogue(session), settings.read(session).bench)
 
 
 @cached_stage

@@ -1,28 +1,60 @@
-"""Settings: reading system, light or dark, the user's bench and its hours, lay-ups, sieves, stand-ins, cookies' key."""
+"""Settings: how the reader reads, the user's bench and hours, lay-ups, sieves, stand-ins, the cookies' key.
+
+A row a setting; together they are one model, so that what is not set has its default and what is set is checked.
+"""
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.catalogue import Bench
 from .tables import SettingRow
 
-Name = Literal["system", "theme", "bench", "secret", "level", "layups", "sieves", "hours", "together", "air"]
+MAX_ENTRIES = 500
+Share = Annotated[float, Field(gt=0, le=1)]
 
 
-def get(session: Session, name: Name, default: Any) -> Any:
-    """A setting, or what holds while it is not set."""
-    row = session.get(SettingRow, name)
-    return default if row is None else row.value
+class LevelState(BaseModel):
+    """The board under a simulated spirit level: its lean in mm/m, the noise's seed, how many readings were taken."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    east: float
+    north: float
+    seed: int
+    taken: int = 0
 
 
-def put(session: Session, name: Name, value: Any) -> None:
-    """Set it."""
-    session.merge(SettingRow(name=name, value=value))
+class Settings(BaseModel):
+    """All settings. `level` by scene, `layups` by name (lifts as documents have them), `sieves` by material and mesh,
+    `together` the scenes that share one pair of hands."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True)
+
+    system: Literal["metric", "imperial"] = "metric"
+    theme: Literal["light", "dark"] = "light"
+    bench: Bench = Bench()
+    hours: Annotated[str, Field(max_length=400)] = "mon-fri 19:00-22:00; sat-sun 10:00-17:00"
+    together: Annotated[tuple[str, ...], Field(max_length=MAX_ENTRIES)] = ()
+    layups: Annotated[dict[str, tuple[dict[str, Any], ...]], Field(max_length=MAX_ENTRIES)] = {}
+    sieves: Annotated[dict[str, dict[str, Share]], Field(max_length=MAX_ENTRIES)] = {}
+    level: dict[str, LevelState] = {}
+    secret: str | None = None
 
 
-def bench(session: Session) -> Bench:
-    """The user's own things."""
-    return Bench.model_validate(get(session, "bench", {}))
+def read(session: Session) -> Settings:
+    """All settings, what is not set at its default."""
+    return Settings.model_validate({row.name: row.value for row in session.scalars(select(SettingRow))})
+
+
+def change(session: Session, **changes: Any) -> Settings:
+    """Set some of them. Raises pydantic's ValidationError for a value that a setting cannot have."""
+    made = Settings.model_validate({**dict(read(session)), **changes})
+    values = made.model_dump(mode="json", include=set(changes), exclude_unset=False)
+    for name in changes:
+        session.merge(SettingRow(name=name, value=values[name]))
+    return made

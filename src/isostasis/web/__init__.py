@@ -40,9 +40,9 @@ def create_app(
     unless given), `solver` what schedules are asked of (its own unless given)."""
     app = Flask(__name__)
     with database.writing() as session:
-        secret = settings.get(session, "secret", None)
+        secret = settings.read(session).secret
         if secret is None:
-            settings.put(session, "secret", secret := token_hex(32))
+            secret = settings.change(session, secret=token_hex(32)).secret
     app.config.update(
         SECRET_KEY=secret,
         MAX_CONTENT_LENGTH=MAX_REQUEST_BYTES,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 import numpy as np
@@ -27,16 +27,15 @@ from ..stages import cached_stage
 
 @dataclass(frozen=True, eq=False)
 class Cover:
-    """The share (ny, nx) of each cell that a patch owns."""
+    """The share (ny, nx) of each cell that a patch owns, and which cells count as its own."""
 
     share: Array
     inside: Array  # share of each cell that lies on the base
     face: FaceArea | None = None  # a surface that the ground cannot hold: it has an area and no cells
+    mask: Mask = field(init=False)  # cells of whose part on the base it has at least half
 
-    @property
-    def mask(self) -> Mask:
-        """The cells that count as the patch's own: those of whose part on the base it has at least half."""
-        return np.asarray((self.share > 0) & (self.share >= 0.5 * self.inside))
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "mask", (self.share > 0) & (self.share >= 0.5 * self.inside))
 
 
 Line = tuple[Literal["ring", "path"], tuple[tuple[float, float], ...], float]

@@ -21,7 +21,6 @@ from ...store.tables import ForecastRow
 from ..shared.scenes import database, now
 
 PIN = "pin"  # what a question is about, if a step was dropped
-HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00"  # until the user writes their own
 
 
 @dataclass(frozen=True)
@@ -105,9 +104,7 @@ def clock_of(slug: str) -> Clock:
     with database().reading() as session:
         row = scenes.find(session, slug)
         together = [
-            one
-            for one in settings.get(session, "together", [])
-            if any(r.slug == one for r in scenes.all_scenes(session))
+            one for one in settings.read(session).together if any(r.slug == one for r in scenes.all_scenes(session))
         ]
         slugs = sorted(set(together)) if slug in together else [slug]
         documents: dict[str, dict[str, Any]] = {}
@@ -126,7 +123,7 @@ def clock_of(slug: str) -> Clock:
                     due[one] = kept.deadline - timedelta(hours=kept.buffer_h)
         own = clock.asked_of(session, row)
         asked = ClockRequest(pins=pins) if many else own
-        hours = settings.get(session, "hours", HOURS)
+        hours = settings.read(session).hours
         made = clock.latest(session, row)
         known = clock.kept_clock(session, row)
     if known is None:

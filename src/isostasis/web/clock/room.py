@@ -16,8 +16,7 @@ from ...core.fault import fault
 from ...core.hardening.climate import indoors
 from ...exchange.room_csv import read_room
 from ...standins.air import RoomProbe, SimulatedProbe, SimulatedWeather, Weather
-from ...store import settings
-from ..shared.scenes import database, edit, now, open_scene
+from ..shared.scenes import edit, now, open_scene
 from .asking import zone
 from .views import blueprint
 
@@ -28,17 +27,12 @@ SEED = 7
 
 def probe() -> RoomProbe:
     """The room probe: a stand-in until a real one is wired to the same interface."""
-    return SimulatedProbe(_seed())
+    return SimulatedProbe(SEED)
 
 
 def weather() -> Weather:
     """The weather service: a stand-in likewise."""
-    return SimulatedWeather(_seed())
-
-
-def _seed() -> int:
-    with database().reading() as session:
-        return int(settings.get(session, "air", {}).get("seed", SEED))
+    return SimulatedWeather(SEED)
 
 
 @blueprint.get("/s/<slug>/clock/room")

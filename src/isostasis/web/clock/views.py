@@ -362,9 +362,9 @@ def hours(slug: str) -> Response:
     together = [one for one in request.form.getlist("together") if one != slug]
     with database().writing() as session:
         known = {row.slug for row in scenes.all_scenes(session)}
-        settings.put(session, "hours", " ".join(text.split()))
         shared = [slug, *(one for one in together if one in known)]
-        settings.put(session, "together", shared if len(shared) > 1 else _without(found.together, slug))
+        joint = shared if len(shared) > 1 else _without(found.together, slug)
+        settings.change(session, hours=" ".join(text.split()), together=joint)
         row = scenes.find(session, slug)
         kept = clocks.asked_of(session, row)
         clocks.ask(session, row, kept.model_copy(update={"deadline": deadline, "buffer_h": spare or 0.0}))

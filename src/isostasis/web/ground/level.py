@@ -27,14 +27,16 @@ SHIM = Field("height", "shim", "mm")
 
 def _level_of(slug: str, session: Any) -> SimulatedLevel:
     """The stand-in's board as it stands; a new one leans a little, as boards do."""
-    states = settings.get(session, "level", {})
+    known = settings.read(session).level.get(slug)
+    if known is not None:
+        return SimulatedLevel(**known.model_dump())
     seed = sum(ord(letter) * (place + 7) for place, letter in enumerate(slug))
-    return SimulatedLevel(**states.get(slug, {"east": seed % 13 / 4 - 1.5, "north": seed % 7 / 3 - 1.0, "seed": seed}))
+    return SimulatedLevel(seed % 13 / 4 - 1.5, seed % 7 / 3 - 1.0, seed)
 
 
 def _keep_level(slug: str, level: SimulatedLevel, session: Any) -> None:
-    states = settings.get(session, "level", {})
-    settings.put(session, "level", {**states, slug: asdict(level)})
+    states = settings.read(session).level
+    settings.change(session, level={**states, slug: settings.LevelState(**asdict(level))})
 
 
 @blueprint.get("/s/<slug>/ground/level")

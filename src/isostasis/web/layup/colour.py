@@ -211,7 +211,7 @@ def _query() -> dict[str, Any]:
 def _sieves() -> list[tuple[str, str, float]]:
     """(name, mesh, share that passes) of the user's own sievings."""
     with database().reading() as session:
-        kept: dict[str, dict[str, float]] = settings.get(session, "sieves", {})
+        kept = settings.read(session).sieves
         known = labels.catalogue(session).materials
     return [
         (known[material].name if material in known else material, mesh, share)
@@ -233,9 +233,9 @@ def sieve() -> Response:
         raise fault("passed", f"{passed:g} g cannot pass of {sieved:g} g", "weigh what was sieved and what passed")
     label = f"{mesh:g} mm"
     with database().writing() as session:
-        kept: dict[str, dict[str, float]] = settings.get(session, "sieves", {})
+        kept = settings.read(session).sieves
         yields = {**kept.get(material, {}), label: round(passed / sieved, 4)}
-        settings.put(session, "sieves", {**kept, material: yields})
+        settings.change(session, sieves={**kept, material: yields})
     said = f"{passed / sieved:.0%} of it passes {label}."
     if need is not None:
         said += f" For {need:g} g sieve {sack_for(need, yields, label):.0f} g."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, flash, render_template, request, url_for
+from flask import Blueprint, flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
@@ -31,8 +31,7 @@ NAME = Field("name", "Name", most=80)
 
 def _standards() -> list[str]:
     """Names of the user's own lay-ups."""
-    with database().reading() as session:
-        return sorted(settings.get(session, "layups", {}))
+    return sorted(g.settings.layups)
 
 
 def _patch(opened: OpenScene) -> Patch | None:
@@ -223,8 +222,7 @@ def copy_layup(slug: str, patch_id: str) -> Response:
     opened = open_scene(slug)
     source = request.form.get("from", "")
     if source.startswith("standard:"):
-        with database().reading() as session:
-            kept = settings.get(session, "layups", {}).get(source[9:], [])
+        kept = g.settings.layups.get(source[9:], ())
         lifts: list[Lift] = change.lifts_of(opened.written, kept)
     else:
         found = next((one for one in opened.written.patches if one.id == source), None)
@@ -250,7 +248,7 @@ def keep_layup(slug: str, patch_id: str) -> Response:
         raise fault("lay-up", "nothing is in it yet", "add a lift first")
     kept = [change.written(lift) for lift in lifts]
     with database().writing() as session:
-        settings.put(session, "layups", {**settings.get(session, "layups", {}), name: kept})
+        settings.change(session, layups={**settings.read(session).layups, name: kept})
     flash(f"{name} is kept among your lay-ups.")
     return hx_redirect(then(slug, patch_id))
 

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
-from flask import current_app, flash, request
+from flask import current_app, flash, g, request
 from flask import session as cookie
 from werkzeug.wrappers import Response
 
@@ -18,7 +17,7 @@ from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.lifts.labels import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, household, number, show
-from ...store import Database, Stale, labels, scenes, settings
+from ...store import Database, Stale, labels, scenes
 from ..draw.projection import WHOLE, Viewport
 from .answers import hx_redirect
 
@@ -64,12 +63,6 @@ class OpenScene:
         return number(value)
 
 
-def measures_of(session: Any) -> Measures:
-    """The reader's measures."""
-    bench = settings.bench(session)
-    return Measures(settings.get(session, "system", "metric"), bench.drop_ml, bench.scoop_ml)
-
-
 def open_scene(slug: str) -> OpenScene:
     """The scene of that slug. Raises NoSuchScene, or Faults for a revision that this version cannot plan."""
     with database().reading() as session:
@@ -84,7 +77,7 @@ def open_scene(slug: str) -> OpenScene:
             catalogue=labels.catalogue(session).with_own(resolved.materials, resolved.mixes),
             plan=plan(resolved),
             labels=Labels.of(resolved),
-            measures=measures_of(session),
+            measures=g.measures,
             can_undo=scenes.can_undo(row),
             can_redo=scenes.next_of(session, row) is not None,
         )

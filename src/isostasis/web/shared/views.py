@@ -24,7 +24,7 @@ from ...store import labels, logbook, scenes, settings
 from ..draw.projection import Viewport, clamped_viewport
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, parse_float, parse_measure, read
-from .scenes import database, edit, measures_of, now, open_scene, resolved_scene, viewport_of
+from .scenes import database, edit, now, open_scene, resolved_scene, viewport_of
 
 blueprint = Blueprint("shared", __name__)
 
@@ -69,8 +69,8 @@ def install(app: Flask) -> None:
         if request.endpoint == "static":
             return
         with database().reading() as session:
-            g.measures = measures_of(session)
-            g.theme = settings.get(session, "theme", "light")
+            g.settings = settings.read(session)
+        g.measures = Measures(g.settings.system, g.settings.bench.drop_ml, g.settings.bench.scoop_ml)
 
     @app.context_processor
     def _frame() -> dict[str, Any]:
@@ -85,7 +85,7 @@ def install(app: Flask) -> None:
 
         return {
             "measures": measures,
-            "theme": g.get("theme", "light"),
+            "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
             "wet_now": wet_now,
             "moment": moment,
@@ -205,9 +205,9 @@ def set_settings() -> Response:
     with database().writing() as session:
         system, theme = request.form.get("system"), request.form.get("theme")
         if system in ("metric", "imperial"):
-            settings.put(session, "system", system)
+            settings.change(session, system=system)
         if theme in ("light", "dark"):
-            settings.put(session, "theme", theme)
+            settings.change(session, theme=theme)
     return hx_redirect(safe_return_url())
 
 
@@ -215,9 +215,9 @@ def set_settings() -> Response:
 def things() -> str:
     """The user's own measures and cups."""
     with database().reading() as session:
-        mine, known = settings.bench(session), labels.catalogue(session).materials
+        known = labels.catalogue(session).materials
     sold = [(one.id, one.name, one.sold_by) for one in sorted(known.values(), key=lambda one: one.name)]
-    return render_template("shared/things.html", bench=mine, sold=sold, place="things")
+    return render_template("shared/things.html", bench=g.settings.bench, sold=sold, place="things")
 
 
 @blueprint.post("/things")
@@ -240,7 +240,7 @@ def set_things() -> Response:
         raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
     with database().writing() as session:
         scenes.refuse_bench(session, mine)
-        settings.put(session, "bench", mine.model_dump(mode="json"))
+        settings.change(session, bench=mine)
     return hx_redirect(url_for("shared.things"))
 
 

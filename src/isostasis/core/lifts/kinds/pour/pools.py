@@ -152,6 +152,11 @@ def _at_level(ground: Ground, base: Base, level: float) -> tuple[Pool, ...]:
     return tuple(pools_at_level(ground, tilted(ground, base), level))
 
 
+@cached_stage
+def _leaves(ground: Ground, base: Base) -> Array:
+    return outlets(ground, tilted(ground, base), base)
+
+
 def lowest_cell(site: Site, z: Array) -> tuple[int, int]:
     """The patch's deepest point."""
     own = site.cover.mask & site.ground.on_base
@@ -210,7 +215,7 @@ def filled(lift: PourLift, site: Site) -> Filled:
         return _settled(lift, site, start)
     lowest = lowest_cell(site, z)
     level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
-    leaves = outlets(ground, z, base)
+    leaves = _leaves(ground, base)
     pools = []
     for pool in _at_level(ground, base, level):
         over = bool((leaves[pool.cells] < level - 1e-9).any())
