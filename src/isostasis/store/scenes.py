@@ -56,13 +56,13 @@ def to_json(document: dict[str, Any]) -> str:
 def validate_plannable(session: Session, scene: Scene) -> ResolvedScene:
     """The resolved scene of a document that can be planned with all that the pages will use. Raises Faults."""
     data = written(scene)
-    heights = grid_bytes(data)
-    if len(to_json(data)) - heights > MAX_BYTES:
+    heights, text = grid_bytes(data), to_json(data)
+    if len(text) - heights > MAX_BYTES:
         raise fault("document", f"it is larger than {MAX_BYTES / 1e6:g} MB", "leave something out, or split the scene")
     if heights > MAX_GRID_BYTES:
         raise fault("forms", f"its grids are larger than {MAX_GRID_BYTES / 1e6:g} MB", "thin one out, or take it away")
     check(scene)
-    resolved = _resolved(scene, labels.catalogue(session), settings.read(session).bench)
+    resolved = _resolved(text, labels.catalogue(session), settings.read(session).bench)
     plan(resolved)
     return resolved
 
@@ -92,8 +92,11 @@ def data_of(revision: RevisionRow) -> dict[str, Any]:
 
 def document(revision: RevisionRow) -> Scene:
     """A revision's document as it was written. Raises Faults for one that this version cannot read."""
-    text = revision.document
-    return _document(to_json(data_of(revision)) if MARK in text else text)
+    return _document(_text_of(revision))
+
+
+def _text_of(revision: RevisionRow) -> str:
+    return to_json(data_of(revision)) if MARK in revision.document else revision.document
 
 
 @cached_stage
@@ -105,12 +108,12 @@ def _document(text: str) -> Scene:
 def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     """The resolved document of a revision: labels and rules embedded, the user's own things where it gives none.
     Raises Faults."""
-    return _resolved(document(revision), labels.catalogue(session), settings.read(session).bench)
+    return _resolved(_text_of(revision), labels.catalogue(session), settings.read(session).bench)
 
 
 @cached_stage
-def _resolved(scene: Scene, catalogue: Catalogue, bench: Bench) -> ResolvedScene:
-    return resolve_with(scene, catalogue, bench)
+def _resolved(text: str, catalogue: Catalogue, bench: Bench) -> ResolvedScene:
+    return resolve_with(_document(text), catalogue, bench)
 
 
 def exported(session: Session, revision: RevisionRow) -> dict[str, Any]:

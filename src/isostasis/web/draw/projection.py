@@ -120,8 +120,10 @@ def board_mm(scene: Scene) -> float:
 
 def path(rings: list[list[tuple[float, float]]], frame: Projection, close: bool = True) -> str:
     """Rings in mm as an SVG path on the plan."""
+    left, west, scale, south = frame.left, frame.west_mm, frame.scale, frame.south_mm
+    foot = frame.plan_top + frame.plan_height
     parts = []
-    for ring in rings:
-        points = [f"{frame.x(x):.1f},{frame.y(y):.1f}" for x, y in ring]
+    for ring in rings:  # written out, as a drawing has thousands of these points
+        points = [f"{left + (x - west) * scale:.1f},{foot - (y - south) * scale:.1f}" for x, y in ring]
         parts.append("M" + "L".join(points) + ("Z" if close else ""))
     return "".join(parts)
