@@ -32,6 +32,34 @@ def test_a_post_is_dragged_and_the_rest_follows(page):
     assert datetime.fromisoformat(water.get_attribute("data-at")) > after
 
 
+def test_a_held_post_stays_in_the_hand_while_an_answer_comes(page):
+    opened(page, "/s/tarn/clock?days=7")
+    post = page.locator('.post[data-step="tarn-seal-1"]')
+    svg = page.locator(".strata")
+    scale = svg.bounding_box()["width"] / float(svg.get_attribute("viewBox").split()[2])
+    box, hour = post.locator("line").bounding_box(), scale * float(svg.get_attribute("data-hour"))
+    page.mouse.move(box["x"] + 1, box["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 40, box["y"] + 6)
+    page.mouse.move(box["x"] + 1 + hour * 73, box["y"] + 6)
+    page.locator("#held-time").wait_for()
+    # What asks while the solver works: it is told that the answer is there, and would load the page anew.
+    page.evaluate("""() => {
+      let asked = 0;
+      const asks = document.createElement("div");
+      document.addEventListener("htmx:beforeRequest", () => { asks.dataset.asked = Math.min((asked += 1), 3); });
+      asks.setAttribute("hx-get", "/s/tarn/clock/solving");
+      asks.setAttribute("hx-trigger", "every 100ms");
+      document.querySelector("aside").append(asks);
+      htmx.process(asks);
+    }""")
+    page.locator('[data-asked="3"]').wait_for(state="attached", timeout=60_000)
+    assert page.locator("#held-time").is_visible()
+    page.mouse.up()
+    page.locator(".post.pinned, #refused, .note.stop").first.wait_for(timeout=60_000)
+    assert page.locator(".post.pinned").get_attribute("data-step") == "tarn-seal-1"
+
+
 def test_a_post_is_moved_by_keys_and_refused_into_the_night(page):
     opened(page, "/s/tarn/clock?days=3")
     post = page.locator('.post[data-step="tarn-skin"]')

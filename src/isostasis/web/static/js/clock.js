@@ -90,6 +90,19 @@ document.addEventListener("pointerup", () => {
   setTimeout(() => document.removeEventListener("click", still, { capture: true }));
   drop();
 });
+document.addEventListener("pointercancel", () => {
+  if (held) put();
+});
+document.addEventListener("focusout", () => {
+  if (held?.from === null) put();
+});
+// Nothing changes under a post that is held: an answer that came now would take it out of the hand. What polls asks
+// again by itself once it is let go.
+for (const name of ["htmx:beforeRequest", "htmx:beforeOnLoad"]) {
+  document.addEventListener(name, (event) => {
+    if (held) event.preventDefault();
+  });
+}
 document.addEventListener("dragstart", (event) => {
   if (event.target.closest?.(".post")) event.preventDefault();
 });
