@@ -8,7 +8,7 @@ from typing import Any
 from .marks import Mark
 
 
-def clock() -> list[Mark]:
+def measure() -> list[Mark]:
     """Hollin Delf over two weeks with warm days and cold nights, through the solver's process: from nothing, and again
     once a step is marked; and the finish of every demo scene against the next-ready rule's."""
     from datetime import UTC, datetime, timedelta

@@ -113,6 +113,6 @@ def _edits() -> Mark:
     return Mark("resident after 200 edits of Hollin Delf at 2 mm, at most", float(done.stdout), 450, "MB")
 
 
-def figures() -> list[Mark]:
+def measure() -> list[Mark]:
     """The marks of the core's figures."""
     return [*_plans(), _edits(), *_layer(), _filling(), *_spill()]

@@ -50,7 +50,7 @@ def long_layout(scale: float) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def ground() -> list[Mark]:
+def measure() -> list[Mark]:
     """A large ground rebuilt after one form was dragged, each form in turn, and how all of it grows with the cells."""
     from isostasis.core.catalogue import shipped
     from isostasis.core.document import resolve

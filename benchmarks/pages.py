@@ -123,7 +123,7 @@ def _acts(folder: str) -> list[Mark]:
     return marks
 
 
-def pages(browser: bool) -> list[Mark]:
+def measure(browser: bool) -> list[Mark]:
     """The second start of the server; with a browser, the drag of a level and the scrub of a pour."""
     with tempfile.TemporaryDirectory() as folder:
         with Served(folder):

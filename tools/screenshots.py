@@ -50,7 +50,7 @@ def main(folder: str) -> None:
                 page.wait_for_selector(f"html[data-theme={theme}]")
             if "working" in name:
                 page.locator(".figure summary").nth(1).click()
-                page.locator(".working .formula").first.wait_for()
+                page.locator(".working .law").first.wait_for()
             if "clock" in name:
                 page.locator(".strata, .step-card").first.wait_for(timeout=60_000)
                 page.locator("#solving, #options[hx-get]").wait_for(state="detached", timeout=60_000)

@@ -7,19 +7,21 @@ from pathlib import Path
 
 import pytest
 import waitress
+from playwright.sync_api import expect, sync_playwright
 
 from isostasis.solver import Solver
 from isostasis.store import scenes
 from isostasis.web import create_app
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS
 
+PATIENCE_MS = 120_000  # for a state that comes, however busy the machine is
+
 
 @pytest.fixture(scope="session")
 def chromium():
-    from playwright.sync_api import sync_playwright
-
     if not Path(CHROMIUM).exists():
         pytest.fail("Chromium is missing: `make test` installs it")
+    expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
         yield browser
@@ -33,20 +35,36 @@ def solver():
     made.close()
 
 
+class Shared:
+    """One server for the whole run; each test puts its own application behind it."""
+
+    def __init__(self):
+        self.app = None
+        self.server = waitress.create_server(self._answer, host="127.0.0.1", port=0, threads=4)
+        self.url = f"http://127.0.0.1:{self.server.effective_port}"
+        threading.Thread(target=self.server.run, daemon=True).start()
+
+    def _answer(self, environ, start_response):
+        return self.app(environ, start_response)
+
+
+@pytest.fixture(scope="session")
+def server():
+    made = Shared()
+    yield made
+    made.server.close()
+
+
 @pytest.fixture
-def served(demo_database, clock, solver):
-    app = create_app(demo_database, clock, "UTC", solver)
-    server = waitress.create_server(app, host="127.0.0.1", port=0, threads=4)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    yield f"http://127.0.0.1:{server.effective_port}"
-    server.close()
-    thread.join(5)
+def served(server, demo_database, clock, solver):
+    server.app = create_app(demo_database, clock, "UTC", solver)
+    return server.url
 
 
 @pytest.fixture
 def page(chromium, served):
     context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=served)
+    context.set_default_timeout(PATIENCE_MS)
     page = context.new_page()
     troubles = []
     page.on("console", lambda message: troubles.append(message.text) if message.type == "error" else None)

@@ -5,8 +5,8 @@ from datetime import datetime, timedelta
 
 def opened(page, address="/s/tarn/clock"):
     page.goto(address)
-    page.locator(".strata .post").first.wait_for(timeout=60_000)
-    page.locator("#solving").wait_for(state="detached", timeout=60_000)
+    page.locator(".strata .post").first.wait_for()
+    page.locator("#solving").wait_for(state="detached")
 
 
 def test_a_post_is_dragged_and_the_rest_follows(page):
@@ -24,7 +24,7 @@ def test_a_post_is_dragged_and_the_rest_follows(page):
     page.mouse.move(box["x"] + 1 + hour * 73, box["y"] + 6)
     page.locator("#held-time").wait_for()
     page.mouse.up()
-    page.locator(".post.pinned, #refused, .note.stop").first.wait_for(timeout=60_000)
+    page.locator(".post.pinned, #refused, .note.stop").first.wait_for()
     assert page.locator(".note.stop").all_inner_texts() == []
     assert page.locator(".post.pinned").get_attribute("data-step") == "tarn-seal-1"
     after = datetime.fromisoformat(page.locator('.post[data-step="tarn-seal-1"]').get_attribute("data-at"))
@@ -53,10 +53,10 @@ def test_a_held_post_stays_in_the_hand_while_an_answer_comes(page):
       document.querySelector("aside").append(asks);
       htmx.process(asks);
     }""")
-    page.locator('[data-asked="3"]').wait_for(state="attached", timeout=60_000)
+    page.locator('[data-asked="3"]').wait_for(state="attached")
     assert page.locator("#held-time").is_visible()
     page.mouse.up()
-    page.locator(".post.pinned, #refused, .note.stop").first.wait_for(timeout=60_000)
+    page.locator(".post.pinned, #refused, .note.stop").first.wait_for()
     assert page.locator(".post.pinned").get_attribute("data-step") == "tarn-seal-1"
 
 
@@ -69,7 +69,7 @@ def test_a_post_is_moved_by_keys_and_refused_into_the_night(page):
     page.locator("#held-time").wait_for()
     page.keyboard.press("Enter")
     refused = page.locator("#refused")
-    refused.wait_for(timeout=60_000)
+    refused.wait_for()
     assert "lies outside your bench hours" in refused.inner_text()
     assert page.locator(".post.pinned").count() == 0
 
@@ -77,8 +77,8 @@ def test_a_post_is_moved_by_keys_and_refused_into_the_night(page):
 def test_work_is_marked_on_a_phone(page):
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto("/s/tarn/clock/list")
-    page.locator(".step-card").wait_for(timeout=60_000)
+    page.locator(".step-card").wait_for()
     first = page.locator(".step-card h2").first.inner_text()
     page.get_by_role("button", name="Done").first.click()
-    page.locator(f".step-card h2:not(:text-is('{first}'))").first.wait_for(timeout=60_000)
+    page.locator(f".step-card h2:not(:text-is('{first}'))").first.wait_for()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390

@@ -3,7 +3,6 @@
 import json
 import sys
 from datetime import UTC, datetime
-from time import sleep
 
 import pytest
 
@@ -12,6 +11,7 @@ from isostasis.core.schedule.requests import ClockRequest
 from isostasis.solver import Solver
 from isostasis.solver.question import question, request_of
 from tests.support.scenes import scene_data
+from tests.support.waiting import until
 
 HOURS = "mon-fri 19:00-22:00; sat 09:00-17:00"
 
@@ -23,11 +23,8 @@ def put(data=None, **more):
 
 
 def waited(asking, what):
-    for _ in range(900):
-        if what(asking):
-            return asking
-        sleep(0.1)
-    raise AssertionError("it never came to that")
+    until(lambda: what(asking))
+    return asking
 
 
 @pytest.fixture(scope="module")

@@ -5,7 +5,6 @@ import json
 import re
 from datetime import datetime, timedelta
 from itertools import pairwise
-from time import sleep
 
 import pytest
 import vobject
@@ -18,6 +17,7 @@ from isostasis.store import logbook, scenes
 from isostasis.web import create_app
 from tests.support.pages import document
 from tests.support.scenes import DATA
+from tests.support.waiting import until
 
 
 @pytest.fixture(scope="module")
@@ -39,11 +39,8 @@ def found(solver, reader, database):
 
     def look(slug="tarn", address="/s/{}/clock"):
         reader.get(address.format(slug))
-        for _ in range(600):
-            asking = solver.of(f"{database.path}:{slug}")
-            if asking is None or not asking.solving:
-                break
-            sleep(0.1)
+        asking = solver.of(f"{database.path}:{slug}")
+        until(lambda: asking is None or not asking.solving)
         assert asking is None or asking.wrong is None
         with database.reading() as session:
             return clocks.latest(session, scenes.find(session, slug))
@@ -298,10 +295,7 @@ def test_the_days_sheet_and_the_list_for_the_phone(reader, found):
 
 def test_what_buys_time_is_kept_with_the_forecast(solver, reader, found, database):
     row = found()
-    for _ in range(900):
-        if solver.of(f"{database.path}:tarn").over:
-            break
-        sleep(0.1)
+    until(lambda: solver.of(f"{database.path}:tarn").over)
     with database.reading() as session:
         kept = clocks.latest(session, scenes.find(session, "tarn"))
     assert kept.id == row.id and any(one["name"] == "3 °C warmer" for one in kept.options)

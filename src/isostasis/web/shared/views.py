@@ -52,6 +52,17 @@ ROOM = (
 VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
+# A style sheet a concern, in the order in which they build on each other; the scripts that a place needs beside page.js.
+STYLES = (
+    "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes", "mix",
+    "clock", "narrow",
+)  # fmt: skip
+SCRIPTS = {
+    "ground": ("drag", "relief"),
+    "layup": ("drag", "surface"),
+    "pour": ("drag", "chart", "pour"),
+    "clock": ("chart", "clock"),
+}
 PLACES = (
     ("Ground", "ground.page", "g"),
     ("Lay-up", "layup.page", "l"),
@@ -87,6 +98,8 @@ def install(app: Flask) -> None:
             "measures": measures,
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
+            "stylesheets": ["vendor/bulma.parts", *(f"css/{name}" for name in STYLES)],
+            "scripts": ["page", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "moment": moment,
             "one_day": timedelta(days=1),
