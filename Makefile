@@ -1,11 +1,12 @@
 # make demo: install, build the demo scenes, serve them.   make test: everything that CI checks.
+# make check: its first half, format, lint, imports and types, in under a minute.
 PYTHON ?= python3.11
 PORT ?= 8765
 VENV := .venv
 BIN := $(VENV)/bin
 CODE := src tests benchmarks tools
 
-.PHONY: demo demo-reset test lint format bench screenshots schema lock clean
+.PHONY: demo demo-reset check test format bench screenshots schema lock clean
 
 $(VENV)/installed: pyproject.toml requirements.lock
 	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is needed ($(PYTHON) was not found); set PYTHON=..."; exit 1; }
@@ -28,14 +29,14 @@ demo-reset: $(VENV)/installed
 	@if [ "$$(id -u)" = 0 ]; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
 	else sudo apt-get update -qq && sudo apt-get install -y -qq chromium >/dev/null; fi
 
-lint: $(VENV)/installed-test
+check: $(VENV)/installed-test
 	$(BIN)/ruff format --check $(CODE)
 	$(BIN)/ruff check $(CODE)
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-test: lint /usr/bin/chromium
-	$(BIN)/pytest -n 2
+test: check /usr/bin/chromium
+	$(BIN)/pytest -n 2 --cov=isostasis --cov-report=term:skip-covered
 
 format: $(VENV)/installed-test
 	$(BIN)/ruff check --fix --quiet $(CODE)

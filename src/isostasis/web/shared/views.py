@@ -52,10 +52,10 @@ ROOM = (
 VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
-# A style sheet a concern, in the order in which they build on each other; the scripts that a place needs beside page.js.
+# A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
-    "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes", "mix",
-    "clock", "narrow",
+    "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
+    "mix", "clock", "narrow",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("drag", "relief"),

@@ -13,6 +13,15 @@ from . import coat, fix, pour, shell, skin, texture, waves
 
 KINDS: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves)
 
+# What each module defines itself, and what each MODEL says of itself: none of them has a default.
+HOOKS = (
+    "MODEL", "lay", "estimate", "covers", "look", "drinks", "edge_mm", "mess", "traits", "ALTERNATIVE_FAMILIES",
+    "SOONEST", "alternatives", "chosen", "adopt", "may_replace", "quicker", "as_planned",
+)  # fmt: skip
+TAGS = (
+    "levels_itself", "raises_ground", "shares_batches", "dries_as_bed", "wants_dry_bed", "names_material", "names_mix",
+)  # fmt: skip
+
 LIFT_MODELS: tuple[type[Lift], ...] = tuple(module.MODEL for module in KINDS)
 _BY_NAME = {get_args(module.MODEL.model_fields["kind"].annotation)[0]: module for module in KINDS}
 

@@ -10,6 +10,11 @@ from types import ModuleType
 from . import coat, fix, pour, shell, skin, texture, waves
 
 PAGES: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves)
+# What each module defines itself: none of them has a default.
+HOOKS = (
+    "KIND", "STEM", "WORDS", "HATCH", "CUT_HATCH", "TONE", "LANE_PX", "TELLS_THIRST", "ON_POUR", "FIELDS", "COMPARED",
+    "COMPARED_NOTE", "PICTURE", "values", "document", "begin", "summary", "figures", "picture",
+)  # fmt: skip
 _BY_KIND = {page.KIND: page for page in PAGES}
 
 
