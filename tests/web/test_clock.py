@@ -11,11 +11,11 @@ import vobject
 from click.testing import CliRunner
 
 from isostasis.cli import main
-from isostasis.solver import Solver
+from isostasis.solver import Solver, SolverJob
 from isostasis.store import clock as clocks
 from isostasis.store import logbook, scenes
 from isostasis.web import create_app
-from tests.support.pages import document
+from tests.support.pages import Reader, document
 from tests.support.scenes import DATA
 from tests.support.waiting import until
 
@@ -170,6 +170,47 @@ def test_hours_and_a_date_that_cannot_be_kept(reader, found):
     assert "outside 0 to 1000" in html.unescape(
         reader.post("/s/tarn/clock/hours", 422, hours="sat 10:00-12:00", buffer_h="-2").text
     )
+
+
+class Held:
+    """A solver whose answer comes when the test gives it."""
+
+    def __init__(self):
+        self.job = None
+
+    def ask(self, key, question, on_answer, on_options, about=""):
+        self.job = SolverJob(question, on_answer, on_options, about)
+        return self.job
+
+    def of(self, key):
+        return self.job
+
+    def give(self, made):
+        self.job.on_answer(made)
+        self.job.made = made
+
+
+def test_an_answer_that_comes_while_the_page_is_made_is_not_lost(found, demo_database, clock, monkeypatch):
+    made = found().made
+    held = Held()
+    reader = Reader(create_app(demo_database, clock, "Europe/Berlin", held))
+    begin = starts(found())["tarn-seal-1"]
+    reader.post("/s/tarn/clock/pin", step="tarn-seal-1", at=begin.isoformat())
+    read = clocks.latest
+
+    def late(session, row):
+        newest = read(session, row)
+        if held.job.made is None:
+            held.give(made)
+        return newest
+
+    monkeypatch.setattr(clocks, "latest", late)
+    page = reader.get("/s/tarn/clock").text
+    assert 'id="solving"' in page  # it looks again, and finds the answer
+    assert "pinned" not in page
+    page = reader.get("/s/tarn/clock").text
+    assert 'id="solving"' not in page
+    assert "pinned" in page
 
 
 def test_scenes_share_one_pair_of_hands(reader, found):

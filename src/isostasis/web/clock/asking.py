@@ -41,6 +41,7 @@ class Clock:
     forecast: ForecastRow | None
     made: Schedule | None
     asking: SolverJob | None
+    solving: bool  # before the rest was read: an answer that comes meanwhile may be missing in it
     token: str
     together: list[str]
     zone: ZoneInfo
@@ -101,6 +102,8 @@ def zone() -> ZoneInfo:
 
 def clock_of(slug: str) -> Clock:
     """The clock of a scene. Raises NoSuchScene."""
+    asking = solver().of(key_of(slug))
+    solving = asking is not None and asking.solving
     with database().reading() as session:
         row = scenes.find(session, slug)
         together = [
@@ -134,7 +137,7 @@ def clock_of(slug: str) -> Clock:
     kept_schedule = Schedule.of(made.made) if made else None
     wanted = own.deadline.astimezone(zone()) if own.deadline is not None else None
     return Clock(
-        slug, put, made, kept_schedule, solver().of(key_of(slug)), known.token, together, zone(),
+        slug, put, made, kept_schedule, asking, solving, known.token, together, zone(),
         parse_hours(hours), hours, asked_now, wanted, own.buffer_h,
     )  # fmt: skip
 

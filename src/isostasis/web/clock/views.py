@@ -122,14 +122,14 @@ def ask_if_stale(found: Clock) -> bool:
     not asked again by itself."""
     asking = found.asking
     if asking is not None and found.question.same(asking.question):
-        if asking.solving:
+        if found.solving:
             return True
         if asking.wrong or not found.missed:
             return False
     if found.stale:
         ask(found, _cause(found))
         return True
-    return asking is not None and asking.solving
+    return found.solving
 
 
 def _cause(found: Clock) -> str:
