@@ -212,8 +212,22 @@ def test_the_published_schema_is_up_to_date():
     assert published == json_schema()
 
 
-@given(st.recursive(st.none() | st.booleans() | st.floats() | st.text(max_size=8), lambda inner: st.lists(inner, max_size=3) | st.dictionaries(
-    st.sampled_from(["isostasis", "name", "base", "forms", "patches", "kind", "outline", "lifts", "area", "rest", "id"]), inner, max_size=5), max_leaves=20))  # fmt: skip
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.floats() | st.text(max_size=8),
+        lambda inner: (
+            st.lists(inner, max_size=3)
+            | st.dictionaries(
+                st.sampled_from(
+                    ["isostasis", "name", "base", "forms", "patches", "kind", "outline", "lifts", "area", "rest", "id"]
+                ),
+                inner,
+                max_size=5,
+            )
+        ),
+        max_leaves=20,
+    )
+)
 def test_no_data_breaks_the_reader(data):
     try:
         read({"isostasis": 1, "name": "x", "base": {"width_mm": 100, "depth_mm": 100}, "forms": data, "patches": data})

@@ -180,7 +180,11 @@ def test_a_ramp_only_raises_unless_it_cuts():
 
 def test_a_channel_follows_the_ground_and_takes_its_lower_lip():
     bank = Sheet(id="bank", outline=ring(0, 200, 600, 400), thickness_mm=20)
-    ground, _ = bare_ground(BOARD, 5.0, (SLAB, bank, Channel(id="c", path=((100.0, 200.0), (500.0, 200.0)), width_mm=60, depth_mm=10, bank_deg=90)))  # fmt: skip
+    ground, _ = bare_ground(
+        BOARD,
+        5.0,
+        (SLAB, bank, Channel(id="c", path=((100.0, 200.0), (500.0, 200.0)), width_mm=60, depth_mm=10, bank_deg=90)),
+    )
     assert ground.z[40, 60] == 20
     assert ground.z[47, 60] == 50
     steep = Survey(id="s", points=((0, 0, 60), (600, 0, 30), (0, 400, 60), (600, 400, 30)))
@@ -195,7 +199,11 @@ def test_a_channel_follows_the_ground_and_takes_its_lower_lip():
 
 
 def test_banks_that_meet_make_a_v():
-    ground, (_, cut) = bare_ground(BOARD, 2.5, (SLAB, Channel(id="c", path=((100.0, 200.0), (500.0, 200.0)), width_mm=20, depth_mm=25, bank_deg=45)))  # fmt: skip
+    ground, (_, cut) = bare_ground(
+        BOARD,
+        2.5,
+        (SLAB, Channel(id="c", path=((100.0, 200.0), (500.0, 200.0)), width_mm=20, depth_mm=25, bank_deg=45)),
+    )
     assert ground.z.min() == pytest.approx(30 - 10 + 1.25)
     assert cut.volume_ml == pytest.approx(-400 * 20 * 10 / 2 / 1000, rel=0.03)
 

@@ -28,7 +28,12 @@ def test_each_school_of_a_skin_is_the_plan_with_that_mix():
 
 def test_costs_of_schools_come_with_prices():
     data = heap()
-    data["bench"] = {"prices": [{"material": "foam-putty", "amount": 11, "pack": 1000}, {"material": "plaster-cloth", "amount": 6, "pack": 600_000}]}  # fmt: skip
+    data["bench"] = {
+        "prices": [
+            {"material": "foam-putty", "amount": 11, "pack": 1000},
+            {"material": "plaster-cloth", "amount": 6, "pack": 600_000},
+        ]
+    }
     found = alternatives(resolved(data), "skin", shipped())
     assert found["foam-putty"].figures["cost"].number == pytest.approx(
         found["foam-putty"].figures["amount"].number * 11 / 1000

@@ -114,7 +114,10 @@ def skin_plan(mix="paper-plaster", room=None, **fields):
 
 def test_consistency_changes_water_set_and_slump():
     floor, general, cliff = (skin_plan(consistency=one).lifts["skin"] for one in ("floor", "general", "cliff"))
-    water = [next(part for part in lift.ingredients if part.material == "water").mass_g.number / lift.mass_g.number for lift in (floor, general, cliff)]  # fmt: skip
+    water = [
+        next(part for part in lift.ingredients if part.material == "water").mass_g.number / lift.mass_g.number
+        for lift in (floor, general, cliff)
+    ]
     assert water[0] > water[1] > water[2]
     assert floor.hours.workable.number > general.hours.workable.number > cliff.hours.workable.number
     assert "spreads to about 90 mm" in floor.look_for[2]
@@ -150,7 +153,13 @@ def test_warnings_of_skins():
         return {notice.code for notice in skin_plan(**fields).lifts["skin"].warnings}
 
     assert "sets-hot" in codes(mix="plaster-2-3", depth_mm=60)
-    wet_mix = {"id": "slop", "name": "Slop", "family": "skin", "source": "a test's own recipe", "ingredients": [{"material": "plaster", "parts": 1}, {"material": "water", "parts": 2}]}  # fmt: skip
+    wet_mix = {
+        "id": "slop",
+        "name": "Slop",
+        "family": "skin",
+        "source": "a test's own recipe",
+        "ingredients": [{"material": "plaster", "parts": 1}, {"material": "water", "parts": 2}],
+    }
     data = heap()
     data["mixes"] = [wet_mix]
     data["patches"][0]["lifts"] = [{"id": "skin", "kind": "skin", "mix": "slop", "depth_mm": 4}]
@@ -204,7 +213,11 @@ def test_water_in_is_bound_and_free(parts, hemihydrate, solids, volume):
     assert sum(one.mass_g for one in out.values()) == pytest.approx(wet(mix, materials).density * volume)
 
 
-@given(st.sampled_from(["paper-plaster", "plaster-2-3", "filler-grout-render", "joint-compound", "foam-putty"]), st.floats(0.5, 30), st.integers(1, 4))  # fmt: skip
+@given(
+    st.sampled_from(["paper-plaster", "plaster-2-3", "filler-grout-render", "joint-compound", "foam-putty"]),
+    st.floats(0.5, 30),
+    st.integers(1, 4),
+)
 @settings(max_examples=25)
 def test_ingredients_in_are_placed_and_left_behind(mix, depth, courses):
     lift = skin_plan(mix, depth_mm=depth, courses=courses).lifts["skin"]
