@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, is_dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from functools import wraps
 from threading import Lock
 from typing import Any, ParamSpec, TypeVar
@@ -54,51 +54,74 @@ class StagesStatus:
 
 
 FLOAT_BYTES = 32  # a float and the place that holds it
+OBJECT_BYTES = 100  # a small object of fields, about
 
 
 class _Entry:
-    """A value and the large parts that it and its key hold: (identity, bytes) of each."""
+    """A value, the large parts that it and its key hold ((identity, bytes) of each), and bytes of all that is small."""
 
-    __slots__ = ("parts", "value")
+    __slots__ = ("parts", "small", "value")
 
-    def __init__(self, value: Any, parts: dict[int, int]) -> None:
-        self.value, self.parts = value, parts
+    def __init__(self, value: Any, parts: dict[int, int], small: int) -> None:
+        self.value, self.parts, self.small = value, parts, small
 
 
-def large_parts(thing: Any) -> dict[int, int]:
-    """Bytes of the arrays and texts inside `thing`, by identity, so that what is shared counts once.
+_FIELDS: dict[type, tuple[str, ...]] = {}
 
-    Looks into tuples, lists, dicts, sets and dataclasses; a view counts as the array that it looks at.
+
+def _fields_of(kind: type) -> tuple[str, ...]:
+    """The fields of a dataclass to look into: none for what is no dataclass, and for one that says its WEIGHT."""
+    if kind not in _FIELDS:
+        whole = hasattr(kind, "WEIGHT") or not is_dataclass(kind)
+        _FIELDS[kind] = () if whole else tuple(one.name for one in fields(kind))
+    return _FIELDS[kind]
+
+
+def _numbers_in(series: tuple[Any, ...] | list[Any]) -> int:
+    """How many numbers a series of numbers or of points holds, and it holds nothing else then; 0 for what is neither."""
+    first = series[0] if series else None
+    if isinstance(first, float):
+        return len(series)
+    point = isinstance(first, tuple) and 0 < len(first) <= 3 and all(isinstance(one, float) for one in first)
+    return 3 * len(series) if point else 0
+
+
+def weigh(thing: Any) -> tuple[dict[int, int], int]:
+    """Bytes of the arrays, texts and series of numbers inside `thing`, by identity, so that what is shared counts once;
+    and bytes of all that is small in it, about.
+
+    Looks into tuples, lists, dicts, sets and dataclasses, but not into a class that says its own WEIGHT in bytes; a
+    view counts as the array that it looks at.
     """
     found: dict[int, int] = {}
     seen: set[int] = set()
     waiting = [thing]
+    small = 0
     while waiting:
         part = waiting.pop()
-        if isinstance(part, int | float | bool) or part is None:
+        kind = type(part)
+        if kind is float or kind is int or kind is bool or part is None:
             continue
-        if isinstance(part, np.ndarray):
+        if kind is str or kind is bytes:
+            if len(part) > 200:
+                found[id(part)] = len(part)
+        elif kind is np.ndarray:
             owner = part
             while isinstance(owner.base, np.ndarray):
                 owner = owner.base
             found[id(owner)] = owner.nbytes
-        elif isinstance(part, str | bytes):
-            if len(part) > 200:
-                found[id(part)] = len(part)
-        elif id(part) in seen:
-            continue
-        elif isinstance(part, tuple | list) and part and isinstance(part[0], float):
-            found[id(part)] = len(part) * FLOAT_BYTES  # a series of numbers holds nothing else
-        elif isinstance(part, tuple | list | set | frozenset):
+        elif id(part) not in seen:
             seen.add(id(part))
-            waiting.extend(part)
-        elif isinstance(part, dict):
-            seen.add(id(part))
-            waiting.extend(part.values())
-        elif is_dataclass(part):
-            seen.add(id(part))
-            waiting.extend(getattr(part, name) for name in part.__dataclass_fields__)
-    return found
+            if isinstance(part, tuple | list) and (numbers := _numbers_in(part)):
+                found[id(part)] = numbers * FLOAT_BYTES
+            elif isinstance(part, tuple | list | set | frozenset):
+                waiting.extend(part)
+            elif isinstance(part, dict):
+                waiting.extend(part.values())
+            else:
+                small += getattr(kind, "WEIGHT", OBJECT_BYTES)
+                waiting.extend(getattr(part, name) for name in _fields_of(kind))
+    return found, small
 
 
 class Stages:
@@ -136,16 +159,17 @@ class Stages:
         return kept
 
     def _keep(self, key: Hashable, value: R) -> R:
-        parts = large_parts((key, value))
+        parts, small = weigh((key, value))
+        small += ENTRY_BYTES
         with self._lock:
             known = self._kept.get(key)
             if known is not None:  # another thread was sooner
                 first: R = known.value
                 return first
-            if sum(parts.values()) + ENTRY_BYTES > self.max_bytes:
+            if sum(parts.values()) + small > self.max_bytes:
                 return value
-            self._kept[key] = _Entry(value, parts)
-            self._bytes += ENTRY_BYTES
+            self._kept[key] = _Entry(value, parts, small)
+            self._bytes += small
             for part, size in parts.items():
                 self._holders[part] = self._holders.get(part, 0) + 1
                 if self._holders[part] == 1:
@@ -157,7 +181,7 @@ class Stages:
     def _let_go(self, key: Hashable) -> None:
         entry = self._kept.pop(key)
         self._evicted += 1
-        self._bytes -= ENTRY_BYTES
+        self._bytes -= entry.small
         for part, size in entry.parts.items():
             self._holders[part] -= 1
             if not self._holders[part]:
