@@ -70,3 +70,30 @@ def test_no_file_is_overlong(path):
         lines = path.read_text().splitlines()
         assert len(lines) <= 500
         assert max((len(line) for line in lines), default=0) <= 160
+
+
+def raised(function):
+    """Whether a function raises something by itself, not through another."""
+    inside = {id(node) for one in ast.walk(function) if one is not function and isinstance(one, ast.FunctionDef)
+              for node in ast.walk(one)}  # fmt: skip
+    return any(
+        isinstance(node, ast.Raise) and isinstance(node.exc, ast.Call) and id(node) not in inside
+        for node in ast.walk(function)
+    )
+
+
+@pytest.mark.parametrize("path", PYTHON, ids=named)
+def test_what_raises_says_so(path):
+    for node in ast.parse(path.read_text()).body:
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and raised(node):
+            said = ast.get_docstring(node) or ""
+            assert re.search(r"Raises|Refuse|exit 2", said), node.name
+
+
+# Where the laws of the craft are; numbers of the craft say that they are estimates, all else its source.
+LAWS = [path for path in PYTHON if path.parent.name in ("hardening", "mixing", "colour")]
+
+
+@pytest.mark.parametrize("path", LAWS, ids=named)
+def test_a_law_has_a_source(path):
+    assert "Source" in path.read_text() or "craft estimate" in path.read_text() or path.name == "__init__.py"

@@ -36,7 +36,7 @@ class Figure:
 
     @property
     def number(self) -> float:
-        """The value where there must be one."""
+        """The value where there must be one. Raises ValueError outside its range."""
         if self.value is None:
             raise ValueError(f"no value: {self.code}")
         return self.value

@@ -61,7 +61,8 @@ class BenchHours:
 
     def sessions(self, start: datetime, days: int) -> list[Span]:
         """Sessions as whole minutes after `start` (with a zone), as they fall in that zone: a clock that is put forward
-        or back moves them as it moves the people. A session under way at the start counts from then."""
+        or back moves them as it moves the people. A session under way at the start counts from then.
+        Raises ValueError unless a start has a zone."""
         if start.tzinfo is None:
             raise ValueError("a start has a zone")
         begin_utc = start.astimezone(UTC)

@@ -78,7 +78,7 @@ def _fields_of(kind: type) -> tuple[str, ...]:
 
 
 def _numbers_in(series: tuple[Any, ...] | list[Any]) -> int:
-    """How many numbers a series of numbers or of points holds, and it holds nothing else then; 0 for what is neither."""
+    """How many numbers a series of numbers or of points holds (it holds nothing else then); 0 for what is neither."""
     first = series[0] if series else None
     if isinstance(first, float):
         return len(series)

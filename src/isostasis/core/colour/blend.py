@@ -56,6 +56,7 @@ class Solved:
 
 def recipes(count: int, most_halves: int) -> Colours:
     """Every way (m, count) to take 1 to `most_halves` half measures of `count` ingredients, each ratio just once.
+    Raises ValueError unless a blend has an ingredient and a measure at least.
 
     >>> recipes(2, 2).tolist()
     [[1, 0], [0, 1], [1, 1]]
@@ -95,6 +96,7 @@ def solve(
 
 def gradient(k: int, eased: bool = False) -> list[float]:
     """Shares of B in each of `k` mixes from A to B: even steps, or eased at both ends.
+    Raises ValueError unless a gradient takes two mixes at least.
 
     >>> [round(share, 3) for share in gradient(5)], [round(share, 3) for share in gradient(5, eased=True)]
     ([0.0, 0.25, 0.5, 0.75, 1.0], [0.0, 0.146, 0.5, 0.854, 1.0])

@@ -18,6 +18,7 @@ FARTHEST = "a different colour"
 
 def linear(colour: str) -> Colours:
     """Linear sRGB (3,) of "#rrggbb": the inverse of the sRGB transfer curve (IEC 61966-2-1).
+    Raises Refusal.
 
     >>> [round(float(one), 4) for one in linear("#808080")]
     [0.2159, 0.2159, 0.2159]
@@ -75,7 +76,8 @@ def words(delta: float) -> str:
 
 
 def mixed(shares: Sequence[float], colours: Sequence[Colours]) -> Colours:
-    """What the eye sees of patches of colours (n of (3,)) that lie side by side in these shares: their mean light."""
+    """What the eye sees of patches of colours (n of (3,)) that lie side by side in these shares: their mean light.
+    Raises ValueError unless shares are 0 or more, and not all 0."""
     weights = np.asarray(shares, dtype=float)
     if weights.min(initial=0.0) < 0 or weights.sum() <= 0:
         raise ValueError("shares are 0 or more, and not all 0")
@@ -86,6 +88,7 @@ def wet_look(colours: Colours, index: float = 1.33) -> Colours:
     """Linear colours (..., 3) of a rough surface once it is wet: a / (n^2 (1 - a) + a) a channel.
 
     `index` is the liquid's refractive index. Source: Angstrom (1925).
+    Raises ValueError unless a refractive index is 1 or more.
 
     >>> [round(float(one), 3) for one in wet_look(np.array([0.1, 0.3, 0.5]))]
     [0.059, 0.195, 0.361]

@@ -1,4 +1,7 @@
-"""A recipe judged: what it looks like dry and wet, how far it is from a wanted colour, and why it gets no nearer."""
+"""A recipe judged: what it looks like dry and wet, how far it is from a wanted colour, and why it gets no nearer.
+
+Source: differences after CIEDE2000 (`light`); what counts as near is a craft estimate.
+"""
 
 from __future__ import annotations
 

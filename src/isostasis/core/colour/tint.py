@@ -15,6 +15,7 @@ def layer_look(bed: Colours, absorbs: Colours, scatters: Colours, depth_mm: floa
 
     `bed` Rg 0 to 1, `absorbs` K and `scatters` S per mm, `depth_mm` X; a = (S + K) / S, b = sqrt(a^2 - 1). A clear dye
     (S to 0) weakens light there and back, Rg exp(-2KX). Source: Kubelka (1948).
+    Raises ValueError unless a depth is 0 or more; absorption and scattering are 0 or more.
 
     >>> one = np.array
     >>> [round(float(layer_look(one(0.3), one(0.05), one(0.2), depth)), 4) for depth in (3, 12)]
@@ -65,6 +66,7 @@ def drops_to_hide(
 ) -> float | None:
     """Drops in 100 ml at which the bed just disappears at a depth: dark and light parts of it (two colours) are no
     longer told apart (CIEDE2000 of 2.3). None where `most` drops do not do it.
+    Raises ValueError unless a bed disappears at a depth above 0.
     """
     if depth_mm <= 0:
         raise ValueError("a bed disappears at a depth above 0")

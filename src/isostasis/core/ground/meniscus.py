@@ -27,6 +27,7 @@ def climb(bank_deg: float, contact_deg: float, capillary_mm: float) -> tuple[flo
 
     phi = bank - contact angle: height a sqrt(2 (1 - cos phi)), volume a^2 sin phi - height^2 / (2 tan bank).
     Nothing climbs a bank flatter than the contact angle. Source: Young and Laplace, on a plane wall.
+    Raises ValueError unless a bank is 0 to 90 degrees, a contact angle 0 to below 90.
 
     >>> [round(part, 2) for part in climb(90, 20, 1.79)]
     [2.05, 3.01]

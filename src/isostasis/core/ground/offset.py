@@ -36,6 +36,7 @@ def laid(ground: Ground, patch: Mask, thickness_mm: float | Array) -> Array:
     The higher of z + t sqrt(1 + s^2) and the greatest z(q) + sqrt(t^2 - |p - q|^2) over cells q of the patch
     within t of p; s per axis from the smaller one-sided slope, so that no fence grows on a step.
     Source: docs/science.md, ground. Valid for t >= 0.
+    Raises ValueError unless a thickness is 0 or more.
 
     >>> from .field import empty_ground
     >>> from ..document.scene import Base
@@ -97,6 +98,7 @@ def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
     The highest of the cones that fall at that slope from every nosing q (a cell whose neighbour lies below its
     cone). A step ends at the edge of its cell, so a cone starts half a cell out where the ground is flatter
     than the slope. The fill's volume is the sum of what it adds. Valid for 0 < slope < 90.
+    Raises ValueError unless a slope is between 0 and 90 degrees.
     """
     if not 0 < slope_deg < 90:
         raise ValueError("a slope is between 0 and 90 degrees")
@@ -118,6 +120,7 @@ def carved_to_slope(start: Array, z: Array, patch: Mask, on: Mask, slope_deg: fl
     over. `start` is at most z, where something else (the ground outside) already holds the surface down; the foot
     of a step on the patch starts half a cell out, at the step's own edge. `on` are the cells that lie on the base.
     Valid for 0 < slope < 90.
+    Raises ValueError unless a slope is between 0 and 90 degrees.
     """
     if not 0 < slope_deg < 90:
         raise ValueError("a slope is between 0 and 90 degrees")

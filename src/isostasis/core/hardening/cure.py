@@ -1,6 +1,6 @@
 """Two-part resin: a rate law anchored to what the label says.
 
-d(alpha)/dt = K exp(-Ea/R (1/T - 1/T_label)) (0.25 + alpha) (1 - alpha)^1.6, an autocatalytic law after
+d(alpha)/dt = K exp(-Ea/R (1/T - 1/T_label)) (0.25 + alpha) (1 - alpha)^1.6. Source: the autocatalytic law of
 Kamal and Sourour (1973). K follows from the label's hours to hard in a thin layer.
 """
 
@@ -20,7 +20,8 @@ ORDER = 1.6
 @cached_stage
 def reduced_time(alpha: float) -> float:
     """K t that brings the cure from 0 to `alpha` (0..<1) at the label's temperature, by quadrature (Gauss and
-    Legendre) along v = (ORDER - 1) ln 1/(1 - a), in which nothing is steep."""
+    Legendre) along v = (ORDER - 1) ln 1/(1 - a), in which nothing is steep.
+    Raises ValueError unless a degree of cure is 0 or more and below 1."""
     if not 0 <= alpha < 1:
         raise ValueError("a degree of cure is 0 or more and below 1")
     power = ORDER - 1

@@ -28,6 +28,7 @@ def hours_to_share(
     0..1, `faces` 1 or 2 (two halve the depth and the water each face must pass). To the critical share
     t1 = w0 (1 - f_c) / J; beyond it t2 = (w0 f_c / J + d^2 / D) ln(f_c / f). In a room that changes, the rates
     are summed along its series.
+    Raises ValueError unless water and depth are 0 or more, diffusivity above 0, faces 1 or 2, share in (0, 1].
 
     >>> room = Climate((0,), (21,), (0.5,))
     >>> round(hours_to_share(4400, 10, 4e-9, room, 0.05), 1)
@@ -68,6 +69,7 @@ def open_hours(water_g_m2: float, climate: Climate) -> float | None:
 
 def coats_to_reach(height_mm: float, wet_coat_mm: float, solids_by_volume: float) -> int:
     """Coats that build up `height_mm`, where a wet coat leaves only its solids.
+    Raises ValueError unless height is 0 or more, the coat above 0, solids in (0, 1].
 
     >>> coats_to_reach(2.0, 0.5, 0.4)
     10

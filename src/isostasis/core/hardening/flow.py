@@ -26,6 +26,7 @@ def ripple_decay(ripple_mm: float, depth_mm: float, mu: Array, density: float, t
 
     (rho g + gamma k^2) / (2 mu k) x (sinh kh cosh kh - kh) / (cosh^2 kh + (kh)^2). `density` kg/m3.
     Source: Orchard (1962), with gravity. Valid for ripples small against the depth.
+    Raises ValueError unless a ripple and a depth are above 0.
     """
     if ripple_mm <= 0 or depth_mm <= 0:
         raise ValueError("a ripple and a depth are above 0")
@@ -61,6 +62,7 @@ def clinging_film(mu: float, below_mm: float, seconds: float, slope_deg: float, 
     """Thickness in mm of the film left on a slope: sqrt(mu x / (rho g t sin theta)), x below the top.
 
     `mu` Pa.s, `density` kg/m3, slope above 0. Source: Jeffreys (1930).
+    Raises ValueError unless viscosity, time, slope and density are above 0.
 
     >>> round(clinging_film(0.8, 100, 1800, 60, 1110), 4)
     0.0687
@@ -72,6 +74,7 @@ def clinging_film(mu: float, below_mm: float, seconds: float, slope_deg: float, 
 
 def bubble_rise(diameter_mm: float, mu: float, density: float) -> float:
     """mm a second at which a bubble rises: rho g d^2 / (12 mu). Source: Hadamard; Rybczynski (1911).
+    Raises ValueError unless diameter, viscosity and density are above 0.
 
     >>> round(bubble_rise(0.5, 0.8, 1110) * 60, 1)
     17.0
@@ -97,6 +100,7 @@ def channel_reach(per_width_mm2: float, mobile: float, density: float) -> float:
 
     `per_width_mm2` q, ml a mm of width x 1000; `mobile` the integral of dt / mu to the gel, in which a thickening resin
     has its say. Source: Huppert (1982), for a volume let go at one end.
+    Raises ValueError unless a volume and a time are 0 or more, a density above 0.
 
     >>> round(channel_reach(500, 600 / 0.8, 1110))
     286
@@ -111,6 +115,7 @@ def puddle_reach(volume_ml: float, mobile: float, density: float) -> float:
     """mm to which a puddle spreads on the flat before the gel: 0.894 (g V^3 / 3 nu)^(1/8) t^(1/8).
 
     Source: Huppert (1982), for a volume let go at a point.
+    Raises ValueError unless a volume and a time are 0 or more, a density above 0.
 
     >>> round(puddle_reach(100, 600 / 0.8, 1110))
     180
@@ -125,6 +130,7 @@ def least_cover(tension_n_m: float, density: float, angle_deg: float) -> float:
     """mm below which a film does not close over its bed by itself: 2 a sin(theta / 2), a the capillary length.
 
     Source: docs/science.md, resin.
+    Raises ValueError unless tension and density are above 0, an angle 0 to 180 degrees.
 
     >>> round(least_cover(0.035, 1110, 30), 2)
     0.93

@@ -124,6 +124,7 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     Depth above 0. Second order in time, steps held so that cure and temperature are within about 0.1 % and 0.1
     degC a step. Source: conduction after Fourier, rate law of `cure`; exponential time differencing after Cox
     and Matthews (2002).
+    Raises ValueError unless a layer's depth is above 0.
     """
     if pour.depth_mm <= 0:
         raise ValueError("a layer's depth is above 0")
@@ -277,6 +278,7 @@ def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) 
 
     `volume_ml` above 0, `heat_j_g` J/g, the room `temp_c` degC. Integrated over the degree of cure instead of time
     (fourth-order Runge-Kutta), so that it ends at the gel itself. Source: lumped heat balance; docs/science.md, resin.
+    Raises ValueError unless a batch is above 0 ml.
     """
     if volume_ml <= 0:
         raise ValueError("a batch is above 0 ml")

@@ -2,6 +2,8 @@
 
 Method of lines on a fine uniform grid, integrated by SciPy's stiff solver. Tests and the benchmark hold
 `layer` against it; nothing else uses it.
+
+Source: the same balance of heat and rate law as `layer` and `cure`, solved otherwise.
 """
 
 from __future__ import annotations

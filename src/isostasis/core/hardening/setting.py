@@ -13,6 +13,7 @@ def set_minutes(label_min: float, label_ratio: float, water_ratio: float, temp_c
     """Initial set in minutes: the label's x (w/p) / (w/p of the label) x 0.97 per degC above 20.
 
     Ratios by mass; `temp_c` is held within 5..40. Colder is slower. Source: docs/science.md, setting.
+    Raises ValueError unless times and water ratios are above 0.
 
     >>> round(set_minutes(40, 0.7, 0.7, 10), 1)
     54.2
@@ -26,6 +27,7 @@ def set_minutes(label_min: float, label_ratio: float, water_ratio: float, temp_c
 def mixed_temp(water_g: float, water_c: float, powder_g: float, room_c: float) -> float:
     """Temperature of a mix, degC, of water at `water_c` and powder that stood in the room: heat shared by mass and heat
     capacity (water 4.19, powder 0.9 J/g/K). Source: conservation of heat; what stirring adds is left out.
+    Raises ValueError unless masses are 0 or more, and not both 0.
 
     >>> round(mixed_temp(50, 40, 100, 20), 1)
     34.0
@@ -40,6 +42,7 @@ def dry_strength(water_ratio: float) -> float:
     """Strength of pure plaster once dry, MPa: 75 exp(-2.75 w/p), `water_ratio` w/p by mass.
 
     Indicative, for w/p 0.45 to 1.1 (held within); wet strength is about half. Source: docs/science.md, setting.
+    Raises ValueError unless a water ratio is above 0.
 
     >>> round(dry_strength(0.6), 1), round(dry_strength(0.8), 1)
     (14.4, 8.3)

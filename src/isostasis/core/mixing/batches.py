@@ -1,4 +1,7 @@
-"""How much to mix so that enough leaves the cup, and in how many equal batches."""
+"""How much to mix so that enough leaves the cup, and in how many equal batches.
+
+What stays behind, a share and a film that goes with the cup's face, is a craft estimate.
+"""
 
 from __future__ import annotations
 
@@ -11,6 +14,7 @@ LEFT_FILM = 0.14
 
 def left_behind(batch_ml: float, share: float = LEFT_SHARE, film: float = LEFT_FILM) -> float:
     """ml of a batch that stay in the cup and on tools: a share of it, and a film that goes with the cup's face.
+    Raises ValueError unless a batch is 0 ml or more.
 
     >>> round(left_behind(100) - 5, 1), round(left_behind(2) - 0.1, 1)
     (3.0, 0.2)
@@ -22,6 +26,7 @@ def left_behind(batch_ml: float, share: float = LEFT_SHARE, film: float = LEFT_F
 
 def to_mix(need_ml: float) -> float:
     """The batch of which `need_ml` leave the cup: batch - left_behind(batch) = need.
+    Raises ValueError unless a need is 0 ml or more.
 
     >>> round(to_mix(100 - left_behind(100)), 6)
     100.0

@@ -63,6 +63,7 @@ def taken_up(bed_ml: float, voids: float, wetting_share: float, left: float = 1.
     them to 0.9 less what is `left` of the wetting then.
 
     Source: docs/science.md, texture.
+    Raises ValueError unless a bed is 0 ml or more, voids between 0 and 1, wetting at most 0.9 of them.
 
     >>> [round(one, 6) for one in taken_up(100, 0.4, 0.3)]
     [12.0, 24.0]

@@ -1,4 +1,7 @@
-"""Parts by volume or by mass, and what they come to once they are wet together."""
+"""Parts by volume or by mass, and what they come to once they are wet together.
+
+Source: conservation of mass; volumes shrink by the grains' voids as their labels have them.
+"""
 
 from __future__ import annotations
 
@@ -23,6 +26,7 @@ class Amount:
 
 def mass_shares(parts: tuple[float, ...], densities: tuple[float, ...]) -> tuple[float, ...]:
     """Mass share of each of several parts by volume: p rho / sum(p rho). Densities in g/ml.
+    Raises ValueError unless parts are 0 or more, and not all 0.
 
     >>> [round(share, 3) for share in mass_shares((2, 1), (1.16, 0.98))]
     [0.703, 0.297]

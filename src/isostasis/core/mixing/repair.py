@@ -1,4 +1,7 @@
-"""Mending a cup into which the wrong amounts went: add to what is short, never remove."""
+"""Mending a cup into which the wrong amounts went: add to what is short, never remove.
+
+Source: proportion alone.
+"""
 
 from __future__ import annotations
 

@@ -48,7 +48,7 @@ def gates(slug: str) -> str:
 
 @blueprint.post("/s/<slug>/clock/gates/add")
 def add_gate(slug: str) -> Response:
-    """A new outside job or delivery."""
+    """A new outside job or delivery. Raises Faults."""
     opened, name, blocks = open_scene(slug), _name("gate"), request.form.getlist("blocks")
     refuse_taken(name, names_of(opened.written, "gates"), "a gate")
     if not blocks:
@@ -80,7 +80,7 @@ def change_gate(slug: str, gate_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/clock/places/add")
 def add_place(slug: str) -> Response:
-    """A place besides the bench, with a room of its own."""
+    """A place besides the bench, with a room of its own. Raises Faults."""
     opened, name = open_scene(slug), _name("place")
     refuse_taken(name, names_of(opened.written, "places"), "a place")
     temp, rh, hours, latitude, longitude = read(PLACE, request.form).values()

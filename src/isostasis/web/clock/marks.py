@@ -30,7 +30,7 @@ AHEAD = timedelta(minutes=2)  # clocks differ
 
 @blueprint.post("/s/<slug>/clock/mark")
 def mark(slug: str) -> Response:
-    """Something happened to a step: now, or at the time that was written."""
+    """Something happened to a step: now, or at the time that was written. Raises Faults."""
     opened = open_scene(slug)
     name, what, note, written = read(MARK, request.form).values()
     step = next((one for one in opened.plan.steps if one.id == name), None)

@@ -145,7 +145,7 @@ WAYS: dict[str, tuple[str, Callable[[Series, datetime], Series]]] = {
 
 @blueprint.post("/s/<slug>/clock/room")
 def set_series(slug: str) -> Response:
-    """Take a series: from the lines, from a file, from the probe, or a forecast from the weather."""
+    """Take a series: from the lines, from a file, from the probe, or a forecast from the weather. Raises Faults."""
     what, where = request.form.get("what", "lines"), request.form.get("where", "")
     moment = now().astimezone(zone()).replace(second=0, microsecond=0)
     if what not in WAYS:

@@ -379,7 +379,7 @@ def _without(together: list[str], slug: str) -> list[str]:
 
 @blueprint.post("/s/<slug>/clock/pin")
 def pin(slug: str) -> Response:
-    """A step is dropped at a moment; or let go again. The rest follows, or it is refused with the reason."""
+    """A step is dropped at a moment; or let go again. The rest follows, or it stays with the reason. Raises Faults."""
     here = page_of(slug)
     step = request.form.get("step", "")
     row = here.row(step)

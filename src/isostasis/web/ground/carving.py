@@ -33,7 +33,7 @@ def steps(slug: str) -> str:
 
 @blueprint.post("/s/<slug>/ground/steps/<flight_id>/carve")
 def carve(slug: str, flight_id: str) -> Response:
-    """The answer turned into a form: a bevel round the flight."""
+    """The answer turned into a form: a bevel round the flight. Raises Faults."""
     opened = open_scene(slug)
     slope = read_one(SLOPE, request.form)
     flights = report_of(opened, GroundQuery(slope_deg=slope), "flights").flights or {}

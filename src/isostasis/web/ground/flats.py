@@ -52,7 +52,8 @@ def flats(slug: str) -> str:
 
 @blueprint.post("/s/<slug>/ground/keep")
 def add_place(slug: str) -> Response:
-    """A corridor or a footprint to keep flat, or something to protect: a box, or a strip along two points."""
+    """A corridor or a footprint to keep flat, or something to protect: a box, or a strip along two points. Raises
+    Faults."""
     opened = open_scene(slug)
     listed = request.form.get("list", "flats")
     if listed not in ("flats", "protect"):

@@ -36,7 +36,7 @@ def files(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/ground/files/<kind>")
 def download(slug: str, kind: str) -> Response:
-    """The ground in one format, or all of them in an archive."""
+    """The ground in one format, or all of them in an archive. Raises Faults."""
     opened = open_scene(slug)
     stage, built = request.args.get("at", "bare"), opened.plan.built
     try:
@@ -58,7 +58,7 @@ def download(slug: str, kind: str) -> Response:
 
 @blueprint.get("/s/<slug>/ground/templates/<form_id>")
 def print_templates(slug: str, form_id: str) -> str:
-    """A form's cutting templates, one A4 page each, to print at 100 %."""
+    """A form's cutting templates, one A4 page each, to print at 100 %. Raises Faults."""
     opened = open_scene(slug)
     form = form_of(opened, form_id)
     if form is None:
@@ -70,7 +70,7 @@ def print_templates(slug: str, form_id: str) -> str:
 
 @blueprint.post("/s/<slug>/ground/survey")
 def import_survey(slug: str) -> BaseResponse:
-    """Heights from a file as one more form; a picture brings its side file along."""
+    """Heights from a file as one more form; a picture brings its side file along. Raises Faults."""
     opened = open_scene(slug)
     sent = [one for one in request.files.getlist("file") if one.filename]
     if not sent:

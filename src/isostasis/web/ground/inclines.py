@@ -100,7 +100,7 @@ def incline(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/ground/incline/working")
 def incline_working(slug: str) -> str:
-    """The terms of a figure of one answer."""
+    """The terms of a figure of one answer. Raises Faults."""
     opened = open_scene(slug)
     _, _, answers = _incline(opened, request.args)
     pick, name = request.args.get("pick", 0, type=int), request.args.get("figure", "")
@@ -111,7 +111,7 @@ def incline_working(slug: str) -> str:
 
 @blueprint.post("/s/<slug>/ground/incline")
 def place_incline(slug: str) -> Response:
-    """An answer as forms: a sheet for every riser, one ramp over them."""
+    """An answer as forms: a sheet for every riser, one ramp over them. Raises Faults."""
     opened = open_scene(slug)
     rise, slope, answers = _incline(opened, request.form)
     pick = request.form.get("pick", 0, type=int)

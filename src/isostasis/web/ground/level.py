@@ -56,7 +56,7 @@ def level(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/ground/level/working")
 def level_working(slug: str) -> str:
-    """The terms of a shim, or of how far the corners stand apart."""
+    """The terms of a shim, or of how far the corners stand apart. Raises Faults."""
     made = levelling(open_scene(slug).scene.base)
     name = request.args.get("corner", "")
     figure = made.apart_mm if name == "apart" else made.shims.get(name)
@@ -84,7 +84,7 @@ def set_level(slug: str) -> Response:
 
 @blueprint.post("/s/<slug>/ground/level/shim")
 def shim(slug: str) -> Response:
-    """Raise a corner of the stand-in's board, and read it again."""
+    """Raise a corner of the stand-in's board, and read it again. Raises Faults."""
     opened = open_scene(slug)
     corner = next((one for one in CORNERS if one == request.form.get("corner")), None)
     height = read_one(SHIM, request.form)

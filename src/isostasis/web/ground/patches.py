@@ -109,7 +109,8 @@ def _area(opened: OpenScene) -> dict[str, Any]:
 @blueprint.post("/s/<slug>/ground/patches")
 def add_patch(slug: str) -> Response:
     """A patch by outline or by rule. It comes first in the order, so that it takes nothing from those that are there
-    until it is moved."""
+    until it is moved.
+    Raises Faults."""
     opened = open_scene(slug)
     name = read_one(NAME, request.form) or ""
     if not name:
@@ -126,7 +127,7 @@ def add_patch(slug: str) -> Response:
 
 @blueprint.post("/s/<slug>/ground/patches/<patch_id>/move")
 def move_patch(slug: str, patch_id: str) -> Response:
-    """Earlier or later: the later listed owns what both claim."""
+    """Earlier or later: the later listed owns what both claim. Raises Faults."""
     how = request.form.get("how", "")
     if how not in ("earlier", "later"):
         raise fault("move", f"“{how}” is no way to move a patch", "earlier or later")

@@ -139,7 +139,7 @@ def page(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/relief.png")
 def relief(slug: str) -> Response:
-    """The plan's picture at a stage; `v` in its address is the revision, so it may be kept."""
+    """The plan's picture at a stage; `v` in its address is the revision, so it may be kept. Raises Faults."""
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
     try:
@@ -154,7 +154,8 @@ def relief(slug: str) -> Response:
 
 @blueprint.get("/s/<slug>/relief.json")
 def relief_json(slug: str) -> Response:
-    """The ground at a stage for the relief that can be turned: heights and colours, thinned to what a screen shows."""
+    """The ground at a stage for the relief that can be turned: heights and colours, thinned to what a screen shows.
+    Raises Faults."""
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
     try:
@@ -235,7 +236,7 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
 
 @blueprint.post("/s/<slug>/forms/<form_id>/move")
 def move_form(slug: str, form_id: str) -> BaseResponse:
-    """Up, down, off, on, once more, or away."""
+    """Up, down, off, on, once more, or away. Raises Faults."""
     how = request.form.get("how", "")
     opened = open_scene(slug)
     twin = change.new_id(opened.written, opened.catalogue, form_id)

@@ -12,7 +12,7 @@ from .views import blueprint
 
 @blueprint.get("/s/<slug>/ground/working")
 def working(slug: str) -> str:
-    """The terms of a figure that is read off the ground, by its path in the report."""
+    """The terms of a figure that is read off the ground, by its path in the report. Raises Faults."""
     opened = open_scene(slug)
     where = request.args.get("path", "")
     try:

@@ -115,7 +115,7 @@ def _parts(materials: list[Material], halves: tuple[int, ...]) -> list[Part]:
 
 @blueprint.get("/s/<slug>/layup/blend")
 def blend(slug: str) -> str:
-    """A blend as it will look, the nearest to a colour, a gradient, what a sack yields."""
+    """A blend as it will look, the nearest to a colour, a gradient, what a sack yields. Raises Faults."""
     opened = open_scene(slug)
     rows, problem = _rows(), ""
     made: Recipe | None = None
@@ -172,7 +172,7 @@ def _graded(materials: list[Material], chosen: list[Row]) -> list[tuple[Recipe, 
 
 @blueprint.post("/s/<slug>/layup/blend")
 def keep_blend(slug: str) -> Response:
-    """The blend as a mix of this scene, to be strewn or painted with."""
+    """The blend as a mix of this scene, to be strewn or painted with. Raises Faults."""
     opened = open_scene(slug)
     name = read_one(NAME, request.form) or ""
     if not name:
@@ -222,7 +222,8 @@ def _sieves() -> list[tuple[str, str, float]]:
 
 @blueprint.post("/layup/sieves")
 def sieve() -> Response:
-    """What passed a mesh of what was sieved: kept as the user's own yield; and the sack for what is needed."""
+    """What passed a mesh of what was sieved: kept as the user's own yield; and the sack for what is needed. Raises
+    Faults."""
     material = request.form.get("material", "")
     with database().reading() as session:
         known = labels.catalogue(session).materials
@@ -278,7 +279,7 @@ def depth_bands(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/layup/bands/working")
 def band_working(slug: str) -> str:
-    """The terms of a figure of one band, asked as the page is."""
+    """The terms of a figure of one band, asked as the page is. Raises Faults."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
     count, coats, shore, deep = _bands(opened)

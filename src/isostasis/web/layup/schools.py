@@ -57,7 +57,7 @@ def schools(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/layup/schools/working")
 def school_working(slug: str) -> str:
-    """The terms of a figure of one school."""
+    """The terms of a figure of one school. Raises Faults."""
     _, found = _schools(open_scene(slug), request.args.get("lift", ""))
     school, name = found.get(request.args.get("school", "")), request.args.get("figure", "")
     figure = school.figures.get(name) if school else None
@@ -68,7 +68,8 @@ def school_working(slug: str) -> str:
 
 @blueprint.post("/s/<slug>/layup/schools/<lift_id>")
 def swap(slug: str, lift_id: str) -> Response:
-    """The lift by another school: another compound or binder, a shell over less, trowelled instead, or left out."""
+    """The lift by another school: another compound or binder, a shell over less, trowelled instead, or left out. Raises
+    Faults."""
     opened = open_scene(slug)
     lift, found = _schools(opened, lift_id)
     to = request.form.get("school", "")

@@ -114,7 +114,7 @@ def _over_words(opened: OpenScene, patch: Patch) -> str:
 
 @blueprint.get("/s/<slug>/layup/working")
 def working(slug: str) -> str:
-    """The terms of what the page works out beside the plan: a bed's thirst, how a lift will look."""
+    """The terms of what the page works out beside the plan: a bed's thirst, how a lift will look. Raises Faults."""
     opened = open_scene(slug)
     patch = next((one for one in opened.scene.patches if one.id == request.args.get("patch")), None)
     if patch is None:
@@ -135,7 +135,7 @@ def then(slug: str, patch: str) -> str:
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/lifts")
 def add(slug: str, patch_id: str) -> Response:
-    """A lift on top of the lay-up."""
+    """A lift on top of the lay-up. Raises Faults."""
     kind = request.form.get("kind", "")
     known = [one.KIND for one in PAGES]
     if kind not in known:
@@ -169,7 +169,7 @@ def change_lift(slug: str, lift_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/lifts/<lift_id>/move")
 def move_lift(slug: str, lift_id: str) -> Response:
-    """Up, down or away. What was done on a lift stays in the records."""
+    """Up, down or away. What was done on a lift stays in the records. Raises Faults."""
     how = request.form.get("how", "")
     if how not in ("up", "down", "remove"):
         raise fault("move", f"“{how}” is no way to move a lift", "up, down or remove")
@@ -184,7 +184,7 @@ def move_lift(slug: str, lift_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/patches")
 def add_patch(slug: str) -> Response:
-    """A patch round a basin: its outline and 8 mm of shore, as far as the base goes."""
+    """A patch round a basin: its outline and 8 mm of shore, as far as the base goes. Raises Faults."""
     opened = open_scene(slug)
     name = _name("the patch has no name", "give it one, such as Pond")
     around = request.form.get("around")
@@ -218,7 +218,7 @@ def remove_patch(slug: str, patch_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/copy")
 def copy_layup(slug: str, patch_id: str) -> Response:
-    """The lay-up of a patch, or one of the user's standard lay-ups, on top of another patch's."""
+    """The lay-up of a patch, or one of the user's standard lay-ups, on top of another patch's. Raises Faults."""
     opened = open_scene(slug)
     source = request.form.get("from", "")
     if source.startswith("standard:"):
@@ -240,7 +240,7 @@ def copy_layup(slug: str, patch_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/keep")
 def keep_layup(slug: str, patch_id: str) -> Response:
-    """This lay-up as one of the user's own standard lay-ups, for every scene."""
+    """This lay-up as one of the user's own standard lay-ups, for every scene. Raises Faults."""
     opened = open_scene(slug)
     name = _name("the lay-up has no name", "give it one, such as Quarry face")[:60]
     lifts = change.find(opened.written, "patches", patch_id).lifts

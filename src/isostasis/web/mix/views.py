@@ -126,7 +126,7 @@ def _planned(opened: OpenScene, key: str) -> PlannedBatch | None:
 
 @blueprint.get("/s/<slug>/mix")
 def page(slug: str) -> str:
-    """The batches of a scene, and the card of the chosen one."""
+    """The batches of a scene, and the card of the chosen one. Raises Faults."""
     opened = open_scene(slug)
     with database().reading() as session:
         rows = logbook.batches(session, scenes.find(session, slug))
@@ -167,7 +167,7 @@ def _back(slug: str, key: str) -> Response:
 
 @blueprint.post("/s/<slug>/mix/<key>/start")
 def start(slug: str, key: str) -> Response:
-    """The second part goes in: the working time runs."""
+    """The second part goes in: the working time runs. Raises Faults."""
     opened = open_scene(slug)
     planned = _planned(opened, key)
     if planned is None:

@@ -183,7 +183,7 @@ def course(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/pour/course/working")
 def course_working(slug: str) -> str:
-    """The terms of a figure of the course: how it flows, or how much tint hides the bed."""
+    """The terms of a figure of the course: how it flows, or how much tint hides the bed. Raises Faults."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
     name = request.args.get("figure", "")
@@ -230,7 +230,7 @@ def whatif(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/pour/whatif/working")
 def whatif_working(slug: str) -> str:
-    """The terms of a figure of one way."""
+    """The terms of a figure of one way. Raises Faults."""
     opened = open_scene(slug)
     found = _whatif(opened, pour_of(opened.scene, request.args.get("lift", "")))
     school = found.get(request.args.get("table", ""), {}).get(request.args.get("way", ""))

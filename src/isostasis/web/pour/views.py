@@ -224,7 +224,7 @@ def preview(slug: str) -> tuple[str, int]:
 
 @blueprint.get("/s/<slug>/pour/working")
 def working(slug: str) -> str:
-    """The terms of a figure of this pour, at its own level or the one tried."""
+    """The terms of a figure of this pour, at its own level or the one tried. Raises Faults."""
     scene = resolved_scene(slug)
     lift_id, path = request.args.get("lift", ""), request.args.get("path", "")
     level = _level() if "level" in request.args else None
@@ -240,7 +240,7 @@ def working(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/pour/so-far")
 def poured_so_far(slug: str) -> str:
-    """The water once a share of the pour stands: where its first millilitre goes, and how it rises."""
+    """The water once a share of the pour stands: where its first millilitre goes, and how it rises. Raises Faults."""
     scene = resolved_scene(slug)
     share = _mm("share", "from 0 to 1")
     if not 0 < share <= 1:

@@ -68,7 +68,7 @@ def page() -> str:
 
 @blueprint.post("/scenes/new")
 def new() -> BaseResponse:
-    """Start a scene: a board, a sheet of foam on it, and a hollow to begin with."""
+    """Start a scene: a board, a sheet of foam on it, and a hollow to begin with. Raises Faults."""
     name = read_one(NAME, request.form) or ""
     if not name:
         raise fault("name", "the scene has no name", "give it one, such as Mill leat")
@@ -94,7 +94,7 @@ def new() -> BaseResponse:
 
 @blueprint.post("/scenes/import")
 def import_() -> BaseResponse:
-    """Take a scene file in."""
+    """Take a scene file in. Raises Faults."""
     sent = request.files.get("file")
     text = sent.read() if sent and sent.filename else request.form.get("text", "").encode()
     if not text.strip():
@@ -120,7 +120,7 @@ def copy(slug: str) -> BaseResponse:
 
 @blueprint.post("/s/<slug>/rename")
 def rename(slug: str) -> BaseResponse:
-    """Another name for the scene."""
+    """Another name for the scene. Raises Faults."""
     name = read_one(NAME, request.form) or ""
     if not name:
         raise fault("name", "the scene has no name", "give it one, such as Mill leat")

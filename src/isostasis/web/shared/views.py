@@ -200,7 +200,7 @@ def status() -> str:
 
 @blueprint.get("/s/<slug>/working")
 def working(slug: str) -> str:
-    """The terms of one figure of the plan, by its path."""
+    """The terms of one figure of the plan, by its path. Raises Faults."""
     opened = open_scene(slug)
     path = request.args.get("path", "")
     try:
@@ -235,7 +235,7 @@ def things() -> str:
 
 @blueprint.post("/things")
 def set_things() -> Response:
-    """Change them; every scene that brings no bench of its own follows."""
+    """Change them; every scene that brings no bench of its own follows. Raises Faults."""
     values = read(BENCH, request.form)
     for name, what in PIECES:
         pieces = [piece for piece in request.form.get(name, "").split(";") if piece.strip()]
@@ -301,7 +301,8 @@ def redo(slug: str) -> Response:
 
 @blueprint.get("/s/<slug>/look")
 def look(slug: str) -> Response:
-    """Closer, farther, the whole, or along; or a zoom and a middle of one's own. Kept for every page of the scene."""
+    """Closer, farther, the whole, or along; or a zoom and a middle of one's own. Kept for every page of the scene.
+    Raises Faults."""
     scene = resolved_scene(slug)
     at = clamped_viewport(scene, viewport_of(slug))
     zoom, x, y = at.zoom, at.x_mm, at.y_mm

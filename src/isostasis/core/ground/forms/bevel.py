@@ -32,7 +32,8 @@ MODEL = Bevel
 
 def shape(form: Bevel, ground: Ground, where: str) -> Shaped:
     """Carve to the highest surface nowhere above the ground and nowhere steeper than the slope: from the ground just
-    outside the outline inwards, and from the foot of every step inside it. Along the base's edge nothing holds it."""
+    outside the outline inwards, and from the foot of every step inside it. Along the base's edge nothing holds it.
+    Raises Faults."""
     inner = Within.of(form.outline, ground)
     if not inner.mask.any():
         raise fault(f"{where}.outline", *NO_CELL)

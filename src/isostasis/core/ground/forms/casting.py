@@ -48,7 +48,8 @@ def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float, run_mm: floa
 
 
 def shape(form: Casting, ground: Ground, where: str) -> Shaped:
-    """Add the pieces to the ground: they lie along its slope, half as wide at the foot as they are high."""
+    """Add the pieces to the ground: they lie along its slope, half as wide at the foot as they are high.
+    Raises Faults."""
     here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
     if not (share >= 0.5).any():
         raise fault(f"{where}.outline", *NO_CELL)

@@ -58,7 +58,8 @@ def _lips(form: Channel, ground: Ground) -> tuple[Array, Array, Array]:
 
 
 def shape(form: Channel, ground: Ground, where: str) -> Shaped:
-    """Cut the channel: its floor lies at depth below the lower of its two lips; banks fall inward from either lip."""
+    """Cut the channel: its floor lies at depth below the lower of its two lips; banks fall inward from either lip.
+    Raises Faults."""
     strip = band(form.path, form.width_mm, ground.shape, ground.cell_mm)
     if not strip.mask.any():
         raise fault(f"{where}.width_mm", "the channel covers no cell of the grid", "make it wider or grid_mm smaller")

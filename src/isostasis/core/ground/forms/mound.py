@@ -43,7 +43,7 @@ def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
 
 
 def shape(form: Mound, ground: Ground, where: str) -> Shaped:
-    """Add the hump to the ground."""
+    """Add the hump to the ground. Raises Faults."""
     here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
     if not (share >= 0.5).any():
         raise fault(f"{where}.outline", *NO_CELL)

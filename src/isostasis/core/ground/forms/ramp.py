@@ -55,7 +55,7 @@ MODEL = Ramp
 
 
 def shape(form: Ramp, ground: Ground, where: str) -> Shaped:
-    """Raise the ground inside the band to the ramp's top, and with `cut` lower what stands above it."""
+    """Raise the ground inside the band to the ramp's top, and with `cut` lower what stands above it. Raises Faults."""
     strip = band(form.path, form.width_mm, ground.shape, ground.cell_mm)
     end = form.start_mm + form.rise_per_mm * strip.length
     if end < -1e-9:

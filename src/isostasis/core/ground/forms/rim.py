@@ -37,7 +37,8 @@ MODEL = Rim
 
 
 def shape(form: Rim, ground: Ground, where: str) -> Shaped:
-    """Add half a sine across the line: height cos(pi d / width) at distance d, 0 from half the width on."""
+    """Add half a sine across the line: height cos(pi d / width) at distance d, 0 from half the width on.
+    Raises Faults."""
     cell = ground.cell_mm
     if form.outline:
         here, away = ring_distance(form.outline, ground.shape, cell, int(form.width_mm / 2 / cell) + 1)

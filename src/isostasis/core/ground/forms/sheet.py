@@ -29,7 +29,7 @@ MODEL = Sheet
 
 
 def shape(form: Sheet, ground: Ground, where: str) -> Shaped:
-    """Lay the sheet: its top stands at the highest ground under its outline + thickness."""
+    """Lay the sheet: its top stands at the highest ground under its outline + thickness. Raises Faults."""
     here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
     below = ground.z[here]
     under = (share > 0) & (share >= 0.5 * ground.inside[here])

@@ -158,7 +158,7 @@ def _from_grid(grid: Grid, x: Array, y: Array) -> tuple[Array, Mask]:
 
 
 def shape(form: Survey, ground: Ground, where: str) -> Shaped:
-    """The ground inside the outline (or as far as the survey reaches) takes the surveyed heights."""
+    """The ground inside the outline (or as far as the survey reaches) takes the surveyed heights. Raises Faults."""
     x, y = centres(ground.shape, ground.cell_mm)
     here = window(form.outline, ground.shape, ground.cell_mm) if form.outline else ground.everywhere
     x, y = x[here[1]], y[here[0]]

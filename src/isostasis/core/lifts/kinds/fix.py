@@ -73,7 +73,7 @@ def texture_under(site: Site) -> tuple[Texture, Site]:
 
 
 def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
-    """Litres of each, passes, how hard it will be, hours to dry."""
+    """Litres of each, passes, how hard it will be, hours to dry. Raises Faults."""
     texture, under = texture_under(site)
     mix, bench, copies = labels.mixes[lift.mix], site.bench, site.scene.copies
     if mix.family != "binder":

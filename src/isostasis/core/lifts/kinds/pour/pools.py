@@ -158,7 +158,7 @@ def _leaves(ground: Ground, base: Base) -> Array:
 
 
 def lowest_cell(site: Site, z: Array) -> tuple[int, int]:
-    """The patch's deepest point."""
+    """The patch's deepest point. Raises Faults."""
     own = site.cover.mask & site.ground.on_base
     if not own.any():
         raise fault(
