@@ -1,6 +1,6 @@
 """A recipe judged: what it looks like dry and wet, how far it is from a wanted colour, and why it gets no nearer.
 
-Source: differences after CIEDE2000 (`light`); what counts as near is a craft estimate.
+Source: differences as `light` has them.
 """
 
 from __future__ import annotations

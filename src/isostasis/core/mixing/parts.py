@@ -1,6 +1,6 @@
 """Parts by volume or by mass, and what they come to once they are wet together.
 
-Source: conservation of mass; volumes shrink by the grains' voids as their labels have them.
+Source: conservation of mass.
 """
 
 from __future__ import annotations
