@@ -9,20 +9,24 @@ def opened(page, address="/s/tarn/clock"):
     page.locator("#solving").wait_for(state="detached")
 
 
-def test_a_post_is_dragged_and_the_rest_follows(page):
-    opened(page, "/s/tarn/clock?days=7")
-    post = page.locator('.post[data-step="tarn-seal-1"]')
-    before = datetime.fromisoformat(post.get_attribute("data-at"))
-    water = page.locator('.post[data-step="tarn-water"]')
+def hold(page, post, hours):
+    """Take a post and hold it so many hours later."""
     svg = page.locator(".strata")
     scale = svg.bounding_box()["width"] / float(svg.get_attribute("viewBox").split()[2])
     box, hour = post.locator("line").bounding_box(), scale * float(svg.get_attribute("data-hour"))
     page.mouse.move(box["x"] + 1, box["y"] + 6)
     page.mouse.down()
-    # Friday at seven to Monday at eight.
     page.mouse.move(box["x"] + 40, box["y"] + 6)
-    page.mouse.move(box["x"] + 1 + hour * 73, box["y"] + 6)
+    page.mouse.move(box["x"] + 1 + hour * hours, box["y"] + 6)
     page.locator("#held-time").wait_for()
+
+
+def test_a_post_is_dragged_and_the_rest_follows(page):
+    opened(page, "/s/tarn/clock?days=7")
+    post = page.locator('.post[data-step="tarn-seal-1"]')
+    before = datetime.fromisoformat(post.get_attribute("data-at"))
+    water = page.locator('.post[data-step="tarn-water"]')
+    hold(page, post, 73)  # Friday at seven to Monday at eight
     page.mouse.up()
     page.locator(".post.pinned, #refused, .note.stop").first.wait_for()
     assert page.locator(".note.stop").all_inner_texts() == []
@@ -35,14 +39,7 @@ def test_a_post_is_dragged_and_the_rest_follows(page):
 def test_a_held_post_stays_in_the_hand_while_an_answer_comes(page):
     opened(page, "/s/tarn/clock?days=7")
     post = page.locator('.post[data-step="tarn-seal-1"]')
-    svg = page.locator(".strata")
-    scale = svg.bounding_box()["width"] / float(svg.get_attribute("viewBox").split()[2])
-    box, hour = post.locator("line").bounding_box(), scale * float(svg.get_attribute("data-hour"))
-    page.mouse.move(box["x"] + 1, box["y"] + 6)
-    page.mouse.down()
-    page.mouse.move(box["x"] + 40, box["y"] + 6)
-    page.mouse.move(box["x"] + 1 + hour * 73, box["y"] + 6)
-    page.locator("#held-time").wait_for()
+    hold(page, post, 73)
     # What asks while the solver works: it is told that the answer is there, and would load the page anew.
     page.evaluate("""() => {
       let asked = 0;
