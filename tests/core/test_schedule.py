@@ -109,6 +109,8 @@ def test_waits_go_by_the_session_in_which_a_step_runs(steps, slower):
     made = solved(at, ScheduleRequest(MONDAY, EVENINGS), effort=3)
     if made.status != "infeasible":
         check(steps, EVENINGS, MONDAY, made, at)
+    else:
+        assert made.why
 
 
 def exhaustive(steps, hours, start):

@@ -54,6 +54,18 @@ def test_a_tint_in_the_mix_colours_it_through():
     assert red[1] < plain[1] and red[0] / red[1] > plain[0] / plain[1]
 
 
+def test_a_drop_of_a_tint_is_as_large_as_the_users_own():
+    """The look goes by the same drops as the amounts: fewer large ones colour as much as many small ones."""
+
+    def look(drops, drop_ml):
+        tinted = {**SKIN, "tint": [{"material": "paint-rust", "drops_per_100_ml": drops}]}
+        scene = resolved({**board(tinted), "bench": {"drop_ml": drop_ml}})
+        return surface(scene, plan(scene).built, "finished", False)[20, 30]
+
+    assert look(40, 0.05) == pytest.approx(look(20, 0.1), rel=1e-6)
+    assert look(40, 0.1)[1] < look(40, 0.05)[1]
+
+
 def test_a_coloured_binder_stains_and_clear_ones_do_not():
     bare = seen(texture())
     assert seen(texture(), fix()) == bare
