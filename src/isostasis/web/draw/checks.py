@@ -9,6 +9,7 @@ import numpy as np
 from ...core.ground.view import contours
 from ...core.judging.neighbours import Check
 from ...core.lifts.fold import Build
+from .path import line_d
 from .projection import Projection, path
 
 TICK = 10.0  # px above and below the ground of what bites beside the cut's place
@@ -61,7 +62,7 @@ def _run(cells: np.ndarray, z: np.ndarray, cell: float, frame: Projection) -> st
     for start, end in zip(edges[::2], edges[1::2], strict=True):
         points = [(start * cell, z[start]), *(((one + 0.5) * cell, z[one]) for one in range(start, end)),
                   (end * cell, z[end - 1])]  # fmt: skip
-        parts.append("M" + "L".join(f"{frame.x(x):.1f},{frame.z(float(height)):.1f}" for x, height in points))
+        parts.append(line_d((frame.x(x), frame.z(float(height))) for x, height in points))
     return "".join(parts)
 
 

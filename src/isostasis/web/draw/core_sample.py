@@ -9,6 +9,7 @@ import numpy as np
 from ...core.lifts.labels import Labels
 from ...core.plan import Plan
 from .panels import innermost
+from .path import line_d
 from .projection import HatchOf
 
 ROW = 84  # px that one lift's figures take
@@ -71,7 +72,7 @@ def core_sample(plan: Plan, labels: Labels, patch_id: str, lift_ids: list[str], 
         y -= height
         middle = (len(lift_ids) - 1 - number) * ROW + 22
         centre = y + height / 2
-        leader = f"M{WIDE},{centre:.1f}L{WIDE + 12},{centre:.1f}L{WIDE + 26},{middle:.1f}L{WIDE + 34},{middle:.1f}"
+        leader = line_d(((WIDE, centre), (WIDE + 12, centre), (WIDE + 26, middle), (WIDE + 34, middle)))
         bites = tuple(
             (number, check.advice)
             for number, check in enumerate(plan.checks, start=1)

@@ -20,6 +20,7 @@ from ...core.lifts.site import Site
 from ...core.stages import cached_stage
 from ...core.units import Measures, show
 from .checks import Mark, marks
+from .path import line_d
 from .projection import WHOLE, HatchOf, Projection, Viewport, board_mm, path, projection_of
 
 
@@ -117,9 +118,8 @@ class CutShape:
 
 def _area(x: Array, low: Array, high: Array, frame: Projection) -> str:
     """Between two lines of heights; closed at both ends of the base."""
-    top = [f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in zip(x, high, strict=True)]
-    bottom = [f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in zip(x[::-1], low[::-1], strict=True)]
-    return "M" + "L".join(top + bottom) + "Z"
+    top, bottom = zip(x, high, strict=True), zip(x[::-1], low[::-1], strict=True)
+    return line_d(((frame.x(a), frame.z(b)) for a, b in (*top, *bottom)), close=True)
 
 
 def _between(x: Array, low: Array, high: Array, frame: Projection) -> str:
@@ -208,7 +208,7 @@ def water_cut(ground: Ground, z: Array, pool: Pool, row: int, level: float, fram
             points = [shore, *points] if side < inner else [*points, shore]
         left, right = points[0][0], points[-1][0]
         surface = [(right, level + float(lean[end - 1])), (left, level + float(lean[start]))]
-        parts.append("M" + "L".join(f"{frame.x(a):.1f},{frame.z(b):.1f}" for a, b in points + surface) + "Z")
+        parts.append(line_d(((frame.x(a), frame.z(b)) for a, b in points + surface), close=True))
     return "".join(parts)
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ...core.document import Scene
 from ...core.ground.forms import bare_ground
+from .path import line_d
 
 WIDE, GUTTER, RIGHT = 812.0, 44.0, 16.0
 PLAN_MOST, BOTH = 400.0, 600.0  # px: the plan alone; plan and cut together
@@ -122,8 +123,6 @@ def path(rings: list[list[tuple[float, float]]], frame: Projection, close: bool 
     """Rings in mm as an SVG path on the plan."""
     left, west, scale, south = frame.left, frame.west_mm, frame.scale, frame.south_mm
     foot = frame.plan_top + frame.plan_height
-    parts = []
-    for ring in rings:  # written out, as a drawing has thousands of these points
-        points = [f"{left + (x - west) * scale:.1f},{foot - (y - south) * scale:.1f}" for x, y in ring]
-        parts.append("M" + "L".join(points) + ("Z" if close else ""))
-    return "".join(parts)
+    return "".join(
+        line_d(((left + (x - west) * scale, foot - (y - south) * scale) for x, y in ring), close) for ring in rings
+    )

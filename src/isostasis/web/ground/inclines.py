@@ -14,6 +14,7 @@ from ...core.document import Scene
 from ...core.document.edit import add, new_id
 from ...core.fault import Faults, fault
 from ...core.terrain.incline import Incline, as_forms, solve
+from ..draw.path import line_d
 from ..shared.fields import Field, read
 from ..shared.scenes import OpenScene, edit, open_scene
 from .reports import tool_page
@@ -57,15 +58,15 @@ def side_of(answer: Incline, height: float, grade: float) -> Side:
     if answer.wedge_mm.number > 0.05:
         reached.append(height)
 
-    def corner(up_along: float, up: float) -> str:
-        return f"{left + up_along / grade * x_scale:.1f},{base_y - up * z_scale:.1f}"
+    def corner(up_along: float, up: float) -> tuple[float, float]:
+        return left + up_along / grade * x_scale, base_y - up * z_scale
 
     wedges = [
-        f"M{corner(low, low)}L{corner(high, high)}L{corner(high, low)}Z" for low, high in pairwise(reached)
-    ]  # fmt: skip
+        line_d((corner(low, low), corner(high, high), corner(high, low)), close=True) for low, high in pairwise(reached)
+    ]
     last = reached[-2] if len(reached) > 1 else 0.0
     return Side(
-        boxes, wedges, f"M{left},{base_y}L{left + wide},{base_y - height * z_scale:.1f}",
+        boxes, wedges, line_d(((left, base_y), (left + wide, base_y - height * z_scale))),
         left + last / grade * x_scale, left + wide, base_y - height * z_scale, base_y, z_scale / x_scale,
     )  # fmt: skip
 

@@ -10,6 +10,7 @@ from werkzeug.wrappers import Response
 from ...core.document.edit import set_base
 from ...core.terrain.joints import profiles
 from ...core.terrain.report import GroundQuery
+from ..draw.path import line_d
 from ..shared.fields import parse_measure
 from ..shared.scenes import edit, open_scene
 from .reports import report_of, tool_page
@@ -31,9 +32,7 @@ def joints(slug: str) -> str:
         x_scale, z_scale = 720 / length, min(300 / high, 720 / length * 4)
 
         def line(z: Any) -> str:
-            return "M" + "L".join(
-                f"{50 + a * x_scale:.1f},{330 - b * z_scale:.1f}" for a, b in zip(along, z, strict=True)
-            )
+            return line_d((50 + a * x_scale, 330 - b * z_scale) for a, b in zip(along, z, strict=True))
 
         lines = {
             "before": line(before), "behind": line(behind), "finished": line(finished[1]),

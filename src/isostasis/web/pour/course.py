@@ -18,6 +18,7 @@ from ...core.lifts.colours import FOAM
 from ...core.lifts.kinds.pour.course import TintChips, curves, dams, flow, tint_chips, waves
 from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.surface import looks
+from ..draw.path import line_d
 from ..shared.fields import Field, read_one
 from ..shared.scenes import OpenScene, edit, materials_of, open_scene, pour_of
 from .views import blueprint
@@ -61,7 +62,7 @@ def _step(end: float) -> float:
 
 
 def _path(x: np.ndarray, y: np.ndarray) -> str:
-    return "M" + "L".join(f"{a:.1f},{b:.1f}" for a, b in zip(x, y, strict=True))
+    return line_d(zip(x, y, strict=True))
 
 
 def heat_chart(opened: OpenScene, lift: PourLift, number: int) -> Chart | None:
