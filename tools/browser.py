@@ -16,6 +16,7 @@ CHROMIUM_FLAGS = (
     "--disable-component-update",
     "--disable-sync",
 )
+PATIENCE_S = 300.0  # until a server is up, however busy the machine is
 
 
 def _free_port() -> int:
@@ -45,9 +46,10 @@ class Served:
             str(self.port),
         ]
         self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        for _ in range(600):
+        last = time.monotonic() + PATIENCE_S
+        while time.monotonic() < last and self.process.poll() is None:
             try:
-                with urllib.request.urlopen(self.url + "/", timeout=5):
+                with urllib.request.urlopen(self.url + "/", timeout=60):
                     return self
             except OSError:
                 time.sleep(0.02)
