@@ -58,4 +58,4 @@ class Served:
     def __exit__(self, *_: object) -> None:
         if self.process:
             self.process.terminate()
-            self.process.wait(10)
+            self.process.wait(PATIENCE_S)
