@@ -25,6 +25,8 @@ def _shifts(radius: float, cell: float) -> Iterator[tuple[int, int, float]]:
 def _raise_to(target: Array, source: Array, rows: int, columns: int, rise: float = 0.0) -> None:
     """target(p) = max(target(p), source(p + shift) + rise), in place, where the shifted cell exists."""
     ny, nx = target.shape
+    if abs(rows) >= ny or abs(columns) >= nx:
+        return  # on a base smaller than the shift no cell has another there
     to = slice(max(0, -rows), ny - max(0, rows)), slice(max(0, -columns), nx - max(0, columns))
     of = slice(max(0, rows), ny - max(0, -rows)), slice(max(0, columns), nx - max(0, -columns))
     np.maximum(target[to], source[of] + rise, out=target[to])

@@ -82,6 +82,11 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
     blend = labels.mixes[texture.mix]
     bed, depth = bed_of(blend, labels.materials), retained_depth(texture, labels)
     bed_ml, area, _ = placed_ml(texture, under, labels)
+    if bed_ml <= 0:
+        raise fault(
+            site.where, f"there is nothing of “{texture.title}” to fix: it covers no ground",
+            "give its patch an area of its own, or take both away",
+        )  # fmt: skip
     reach = bed.reach_mm * REACHES[lift.by] * (1.0 if wetting else DRY_REACH)
     passes = max(1, ceil(depth / reach - 1e-9))
     wetting_ml, binder_ml = taken_up(bed_ml, bed.voids, WETTING_SHARE if wetting else 0.0)

@@ -40,6 +40,10 @@ def depths_of(lift: PourLift, site: Site, labels: Labels, deepest_mm: float) -> 
             )
         return tuple(part * deepest_mm / sum(lift.lifts) for part in lift.lifts)
     count = coats_to_reach(deepest_mm, coat, solids)
+    if count < 1:
+        raise fault(
+            where, "nothing of it is left to stand: its bed drinks all of it", "seal the bed first, or pour more"
+        )
     if count > MAX_LIFTS:
         raise fault(
             f"{where}.mix",
