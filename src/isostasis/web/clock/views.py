@@ -19,6 +19,7 @@ from ...core.schedule.forecast import NextStep, named, now_in
 from ...core.units import duration, show
 from ...store import clock as clocks
 from ...store import logbook, scenes, settings
+from ..draw.path import line_d
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, parse_moment, read, read_one
 from ..shared.scenes import OpenScene, database, now, open_scene
@@ -293,10 +294,12 @@ def _chart(history: list[Any], zone: tzinfo) -> Chart | None:
         )
         for at, finish, cause in known
     ]
-    d, before = "", 0.0
-    for x, y, _ in points:
-        d += f"M{x:.1f},{y:.1f}" if not d else f"L{x:.1f},{before:.1f}L{x:.1f},{y:.1f}"
-        before = y
+    steps: list[tuple[float, float]] = []
+    for x, y, _ in points:  # level until the next forecast, then at once
+        if steps:
+            steps.append((x, steps[-1][1]))
+        steps.append((x, y))
+    d = line_d(steps)
     lines = [(70.0, f"{low:%a %d %b %H:%M}")] + (
         [(70 - 60 * (high - low).total_seconds() / spread, f"{high:%a %d %b %H:%M}")] if high > low else []
     )
