@@ -97,3 +97,14 @@ LAWS = [path for path in PYTHON if path.parent.name in ("hardening", "mixing", "
 @pytest.mark.parametrize("path", LAWS, ids=named)
 def test_a_law_has_a_source(path):
     assert "Source" in path.read_text() or "craft estimate" in path.read_text() or path.name == "__init__.py"
+
+
+# What they give is tested against published values at length; an example would need a page.
+WITHOUT_EXAMPLE = {"blended", "judge", "nearest", "wave_kept", "wave_window", "solved", "solve_reference"}
+
+
+@pytest.mark.parametrize("path", LAWS, ids=named)
+def test_a_law_has_an_example(path):
+    for node in ast.parse(path.read_text()).body:
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and node.name not in WITHOUT_EXAMPLE:
+            assert ">>>" in (ast.get_docstring(node) or ""), node.name

@@ -85,6 +85,10 @@ def solve(
 
     Tries every recipe of up to `most_halves` half measures, so that none is nearer; of those as near, the one with the
     fewest measures. Raises ValueError for no ingredients or too many recipes.
+
+    >>> half = np.full(3, 0.5)
+    >>> solve(half, 2, lambda parts: parts[:, :1] / parts.sum(1, keepdims=True) * np.ones(3), 4).halves
+    (1, 1)
     """
     step = 2 if whole else 1
     tried = recipes(count, most_halves // step) * step
@@ -114,6 +118,9 @@ def gradient_recipes(
 
     `from_halves` and `to_halves` (n,) are parts of the same ingredients, any scale. Each recipe is rounded to half a
     scoop; what the share rounds to nothing is left out. Raises ValueError for a blend of nothing.
+
+    >>> gradient_recipes(np.array([1, 0]), np.array([0, 1]), 3, 4)
+    [(8, 0), (4, 4), (0, 8)]
     """
     ends = [np.asarray(one, dtype=float) for one in (from_halves, to_halves)]
     if min(one.sum() for one in ends) <= 0 or scoops <= 0:

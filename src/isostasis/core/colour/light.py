@@ -30,7 +30,11 @@ def linear(colour: str) -> Colours:
 
 
 def coded(colours: Colours) -> Colours:
-    """sRGB values 0 to 1 (..., 3) of linear colours (..., 3): the sRGB transfer curve; what is outside is held in."""
+    """sRGB values 0 to 1 (..., 3) of linear colours (..., 3): the sRGB transfer curve; what is outside is held in.
+
+    >>> coded(np.array([0.2140])).round(2)
+    array([0.5])
+    """
     light = np.clip(colours, 0.0, 1.0)
     return np.asarray(np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055))
 
@@ -45,14 +49,22 @@ def hexed(colour: Colours) -> str:
 
 
 def lab(colours: Colours) -> Colours:
-    """CIELAB (..., 3), D65, of linear colours (..., 3)."""
+    """CIELAB (..., 3), D65, of linear colours (..., 3).
+
+    >>> lab(np.array([1.0, 1.0, 1.0])).round(1)[0]
+    np.float64(100.0)
+    """
     from skimage.color import rgb2lab
 
     return np.asarray(rgb2lab(coded(colours)))
 
 
 def from_lab(values: Colours) -> Colours:
-    """Linear colours (..., 3) of CIELAB values (..., 3); what sRGB cannot show is held to what it can."""
+    """Linear colours (..., 3) of CIELAB values (..., 3); what sRGB cannot show is held to what it can.
+
+    >>> from_lab(np.array([50.0, 0.0, 0.0])).round(3)
+    array([0.184, 0.184, 0.184])
+    """
     from skimage.color import lab2rgb
 
     shown = np.asarray(lab2rgb(values))
@@ -60,7 +72,11 @@ def from_lab(values: Colours) -> Colours:
 
 
 def difference(one: Colours, other: Colours) -> Colours:
-    """CIEDE2000 (...) between linear colours (..., 3); 0 for the same."""
+    """CIEDE2000 (...) between linear colours (..., 3); 0 for the same.
+
+    >>> round(float(difference(np.array([0.2, 0.2, 0.2]), np.array([0.2, 0.2, 0.3]))), 1)
+    11.7
+    """
     from skimage.color import deltaE_ciede2000
 
     return np.asarray(deltaE_ciede2000(*np.broadcast_arrays(lab(one), lab(other))))
@@ -77,7 +93,11 @@ def words(delta: float) -> str:
 
 def mixed(shares: Sequence[float], colours: Sequence[Colours]) -> Colours:
     """What the eye sees of patches of colours (n of (3,)) that lie side by side in these shares: their mean light.
-    Raises ValueError unless shares are 0 or more, and not all 0."""
+    Raises ValueError unless shares are 0 or more, and not all 0.
+
+    >>> mixed([1, 3], [np.array([0.4, 0.4, 0.4]), np.array([0.0, 0.2, 0.4])]).round(2)
+    array([0.1 , 0.25, 0.4 ])
+    """
     weights = np.asarray(shares, dtype=float)
     if weights.min(initial=0.0) < 0 or weights.sum() <= 0:
         raise ValueError("shares are 0 or more, and not all 0")

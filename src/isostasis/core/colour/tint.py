@@ -43,6 +43,9 @@ def drop_strength(colour: Colours, opacity: float, strength: float) -> tuple[Col
     Craft estimate: a coat of 0.1 mm that hides `opacity` has S = opacity / (1 - opacity) / 0.1 per mm and K from its
     own K/S; a drop of 0.05 ml in 100 ml is one part in 2000 of that, `strength` times over. An ink (opacity 0) only
     absorbs: K = -ln(colour) a tenth of a mm undiluted.
+
+    >>> drop_strength(np.array([0.5, 0.5, 0.5]), 0.5, 1.0)[1]
+    array([0.005, 0.005, 0.005])
     """
     seen = np.clip(colour, 0.004, 0.996)
     share = 0.05 / 100 * strength
@@ -55,7 +58,11 @@ def drop_strength(colour: Colours, opacity: float, strength: float) -> tuple[Col
 
 
 def tinted(bed: Colours, tints: list[tuple[Colours, Colours, float]], depth_mm: float) -> Colours:
-    """Linear colour (3,) of a bed under `depth_mm` of water with tints (K, S a drop, drops in 100 ml)."""
+    """Linear colour (3,) of a bed under `depth_mm` of water with tints (K, S a drop, drops in 100 ml).
+
+    >>> tinted(np.full(3, 0.3), [(np.full(3, 0.05), np.full(3, 0.2), 1.0)], 3).round(4)
+    array([0.4246, 0.4246, 0.4246])
+    """
     absorbs = sum((k * drops for k, _, drops in tints), np.zeros(3))
     scatters = sum((s * drops for _, s, drops in tints), np.zeros(3))
     return layer_look(bed, absorbs, scatters, depth_mm)
@@ -67,6 +74,9 @@ def drops_to_hide(
     """Drops in 100 ml at which the bed just disappears at a depth: dark and light parts of it (two colours) are no
     longer told apart (CIEDE2000 of 2.3). None where `most` drops do not do it.
     Raises ValueError unless a bed disappears at a depth above 0.
+
+    >>> round(drops_to_hide((np.full(3, 0.1), np.full(3, 0.3)), (np.full(3, 0.05), np.full(3, 0.2)), 3), 1)
+    1.4
     """
     if depth_mm <= 0:
         raise ValueError("a bed disappears at a depth above 0")

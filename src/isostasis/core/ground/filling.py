@@ -19,7 +19,11 @@ _SIDES = ((-1, 0, "south"), (1, 0, "north"), (0, -1, "west"), (0, 1, "east"))
 
 
 def volume_for_level(z: Array, cell_area: float, level: float, weights: Array | None = None) -> float:
-    """ml that stand over the heights z (any shape, mm) up to `level`; weights are shares of cells."""
+    """ml that stand over the heights z (any shape, mm) up to `level`; weights are shares of cells.
+
+    >>> volume_for_level(np.array([0.0, 5.0, 20.0]), 100.0, 10.0)
+    1.5
+    """
     depth = np.maximum(level - z, 0.0)
     return float((depth if weights is None else depth * weights).sum()) * cell_area / 1000
 
@@ -29,6 +33,9 @@ def level_for_volume(z: Array, cell_area: float, volume_ml: float, weights: Arra
 
     Sorts the heights and cumulates; exact to rounding, so that it undoes volume_for_level. Raises
     ValueError for a volume below 0 or no heights.
+
+    >>> level_for_volume(np.array([0.0, 5.0, 20.0]), 100.0, 1.5)
+    10.0
     """
     if volume_ml < 0 or not z.size:
         raise ValueError("a volume is 0 or more, over at least one cell")

@@ -63,7 +63,11 @@ def hours_to_share(
 
 
 def open_hours(water_g_m2: float, climate: Climate) -> float | None:
-    """Hours that a spread film stays open: until a third of its water has left."""
+    """Hours that a spread film stays open: until a third of its water has left.
+
+    >>> round(open_hours(60.4, Climate((0,), (21,), (0.5,))), 2)
+    0.33
+    """
     return hours_to_share(water_g_m2, 0.0, 1.0, climate, 1 - OPEN_LOSS)
 
 

@@ -14,6 +14,11 @@ def viscosity(label: Reacts, alpha: Array | float) -> Array:
     """Pa.s at a degree of cure below gel: mu0 (a_g / (a_g - alpha))^(1.5 + alpha); inf from gel on.
 
     Source: Castro and Macosko (1982).
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['coating-resin'].reacts
+    >>> viscosity(label, [0.0, 0.4, 0.6]).round(1)
+    array([0.8, 9.4, inf])
     """
     cured = np.asarray(alpha, dtype=float)
     liquid = cured < label.gel
@@ -27,6 +32,9 @@ def ripple_decay(ripple_mm: float, depth_mm: float, mu: Array, density: float, t
     (rho g + gamma k^2) / (2 mu k) x (sinh kh cosh kh - kh) / (cosh^2 kh + (kh)^2). `density` kg/m3.
     Source: Orchard (1962), with gravity. Valid for ripples small against the depth.
     Raises ValueError unless a ripple and a depth are above 0.
+
+    >>> round(float(ripple_decay(15, 2, np.array([0.8]), 1110, 0.035)[0]), 2)
+    4.43
     """
     if ripple_mm <= 0 or depth_mm <= 0:
         raise ValueError("a ripple and a depth are above 0")
@@ -86,7 +94,13 @@ def bubble_rise(diameter_mm: float, mu: float, density: float) -> float:
 
 def mobility(hours: Array, cure: Array, label: Reacts, from_h: float = 0.0) -> float:
     """Integral of dt / mu (1/Pa) from an hour to the gel, along the hours and degrees of cure of a layer or a cup: all
-    that spreads or rises in it goes by this."""
+    that spreads or rises in it goes by this.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['coating-resin'].reacts
+    >>> round(mobility([0.0, 1.0], [0.0, 0.0], label))
+    4500
+    """
     times = np.asarray(hours, dtype=float)
     flows = 1 / viscosity(label, np.asarray(cure, dtype=float))
     kept = times >= from_h

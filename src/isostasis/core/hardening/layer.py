@@ -125,6 +125,12 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     degC a step. Source: conduction after Fourier, rate law of `cure`; exponential time differencing after Cox
     and Matthews (2002).
     Raises ValueError unless a layer's depth is above 0.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['coating-resin'].reacts
+    >>> pour = Pour(3, ANCHOR_BED, label, 286.5, Climate((0.0,), (23.0,), (0.5,)))
+    >>> round(solve(pour)[0].peak_c, 1)
+    28.8
     """
     if pour.depth_mm <= 0:
         raise ValueError("a layer's depth is above 0")
@@ -279,6 +285,11 @@ def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) 
     `volume_ml` above 0, `heat_j_g` J/g, the room `temp_c` degC. Integrated over the degree of cure instead of time
     (fourth-order Runge-Kutta), so that it ends at the gel itself. Source: lumped heat balance; docs/science.md, resin.
     Raises ValueError unless a batch is above 0 ml.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['coating-resin'].reacts
+    >>> round(gel_in_cup(label, 100, 286.5, 23.0), 2)
+    1.09
     """
     if volume_ml <= 0:
         raise ValueError("a batch is above 0 ml")
@@ -308,7 +319,13 @@ def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) 
 
 
 def working_minutes(label: Reacts, volume_ml: float, density: float, heat_j_g: float, temp_c: float) -> float:
-    """Working time of a batch: the label's x gel of this batch here / gel of the label's batch at its temperature."""
+    """Working time of a batch: the label's x gel of this batch here / gel of the label's batch at its temperature.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['coating-resin'].reacts
+    >>> round(working_minutes(label, 100 / 1.11, 1.11, 286.5, 23.0), 1) == label.working_min
+    True
+    """
     mine = gel_in_cup(label, round(volume_ml, 3), heat_j_g, temp_c)
     labels = gel_in_cup(label, round(label.pot_mass_g / density, 3), heat_j_g, label.temp_c)
     return label.working_min * mine / labels

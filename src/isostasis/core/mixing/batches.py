@@ -54,6 +54,9 @@ def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = Tru
 
     Of all of them together `need_ml` leave the cups. What is dry (`wasted` false) leaves nothing in them. Raises
     ValueError for limits of 0.
+
+    >>> split(250, 150, 400).count
+    2
     """
     most = min(cup_ml, placeable_ml)
     if most <= 0:

@@ -20,6 +20,12 @@ def for_purpose(mix: Mix, purpose: Purpose, materials: Mapping[str, Material]) -
     """The mix with as much water as the purpose wants: a floor levels itself, a cliff holds; powders stay as they are.
 
     A ready-mixed paste has no water of its own to change and stays as it is. Source: craft estimate.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> tins = shipped()
+    >>> stiff = for_purpose(tins.mixes['paper-plaster'], 'cliff', tins.materials)
+    >>> [part.parts for part in stiff.ingredients]
+    [2.0, 0.85]
     """
     if purpose == "general":
         return mix

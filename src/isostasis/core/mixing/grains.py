@@ -29,7 +29,13 @@ class Bed:
 
 
 def bed_of(mix: Mix, materials: Mapping[str, Material]) -> Bed:
-    """The bed that a mix makes: voids and grain by volume, the reach of the finest that is a fifth of it or more."""
+    """The bed that a mix makes: voids and grain by volume, the reach of the finest that is a fifth of it or more.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> tins = shipped()
+    >>> bed_of(tins.mixes['ballast'], tins.materials).voids
+    0.42
+    """
     parts = [(materials[one.material], one.parts) for one in mix.ingredients if one.parts > 0]
     volumes = [amount / (1.0 if mix.basis == "volume" else material.density) for material, amount in parts]
     total = sum(volumes)

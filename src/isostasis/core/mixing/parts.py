@@ -69,7 +69,13 @@ class WetMix:
 
 def wet(mix: Mix, materials: Mapping[str, Material]) -> WetMix:
     """The mix's own parts once wet: sum(m / particle density) x (1 + air); free water is the water, and what is no
-    solid in glues and paints, less what plaster binds. A dry blend to be strewn stays as loose as it is scooped."""
+    solid in glues and paints, less what plaster binds. A dry blend to be strewn stays as loose as it is scooped.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> tins = shipped()
+    >>> round(wet(tins.mixes['paper-plaster'], tins.materials).free_water_g, 2)
+    0.8
+    """
     masses, volume, water, plaster = [], 0.0, 0.0, 0.0
     for ingredient in mix.ingredients:
         material = materials[ingredient.material]
@@ -87,7 +93,13 @@ def wet(mix: Mix, materials: Mapping[str, Material]) -> WetMix:
 
 
 def water_ratio(mix: Mix, materials: Mapping[str, Material]) -> float:
-    """Water to powder by mass."""
+    """Water to powder by mass.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> tins = shipped()
+    >>> round(water_ratio(tins.mixes['plaster-2-3'], tins.materials), 2)
+    0.7
+    """
     masses = wet(mix, materials).masses
     families = [materials[ingredient.material].family for ingredient in mix.ingredients]
     water = sum(mass for mass, family in zip(masses, families, strict=True) if family == "water")
@@ -102,7 +114,13 @@ def amounts(
     tint: tuple[tuple[str, float], ...] = (),
     drop_ml: float = 0.05,
 ) -> tuple[Amount, ...]:
-    """What to measure out for `volume_ml` of wet mix; `tint` is (material, drops per 100 ml), part of that volume."""
+    """What to measure out for `volume_ml` of wet mix; `tint` is (material, drops per 100 ml), part of that volume.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> tins = shipped()
+    >>> [round(part.volume_ml, 1) for part in amounts(tins.mixes['casting-resin'], tins.materials, 90)]
+    [60.0, 30.0]
+    """
     drops = [(name, per_100 * volume_ml / 100) for name, per_100 in tint if per_100 > 0]
     measure = wet(mix, materials)
     times = (volume_ml - sum(count * drop_ml for _, count in drops)) / measure.volume_ml
@@ -116,7 +134,13 @@ def amounts(
 
 
 def by_mass_error(mix: Mix, materials: Mapping[str, Material]) -> float:
-    """By how much the hardener's share is off (0.1 = 10 % too much) if a ratio by volume is weighed as if by mass."""
+    """By how much the hardener's share is off (0.1 = 10 % too much) if a ratio by volume is weighed as if by mass.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> tins = shipped()
+    >>> round(by_mass_error(tins.mixes['casting-resin'], tins.materials), 2)
+    0.18
+    """
     parts = tuple(ingredient.parts for ingredient in mix.ingredients)
     shares = mass_shares(parts, tuple(materials[one.material].density_of(one.part) for one in mix.ingredients))
     return (parts[-1] / parts[0]) / (shares[-1] / shares[0]) - 1

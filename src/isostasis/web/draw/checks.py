@@ -70,4 +70,4 @@ def _tick(x: float, built: Build, row: int, frame: Projection) -> str:
     """A stroke across the surface where a boundary meets the cut."""
     column = min(int(x / built.bare.cell_mm), built.bare.shape[1] - 1)
     height = frame.z(float(built.finished.z[row, column]))
-    return f"M{frame.x(x):.1f},{height - TICK:.1f}v{2 * TICK:.0f}"
+    return line_d([(frame.x(x), height - TICK), (frame.x(x), height + TICK)])
