@@ -42,7 +42,7 @@ def test_of_a_given_volume_the_bed_takes_its_part():
         assert made.volume_ml.number == volume
 
 
-def test_only_the_first_lift_is_drunk_from():
+def test_each_lift_is_drunk_of_what_it_newly_wets():
     def mixed(*below):
         made = plan(resolved(pond_with(*below, depth_mm=8, lifts=[4, 4])))
         fed = [(one.feeds[0], one.volume_ml.number) for one in made.batches]
@@ -52,8 +52,21 @@ def test_only_the_first_lift_is_drunk_from():
     (first, second), drunk = mixed(GRAVEL)
     (plain, same), none = mixed(GRAVEL, fix(), SEAL)
     assert none == 0
-    assert first - plain == pytest.approx(drunk * 1.05, rel=0.1)
-    assert second == pytest.approx(same, rel=0.02)
+    assert first - plain + second - same == pytest.approx(drunk * 1.05, rel=0.1)
+    assert 0 < second - same < 0.3 * (first - plain)  # the floor is the first lift's, a strip of bank the second's
+
+
+def test_a_later_pour_is_drunk_only_where_its_bed_is_still_open():
+    def drunk(*pours):
+        data = pond_with(GRAVEL, depth_mm=8)
+        data["patches"][0]["lifts"][1:] = [{**data["patches"][0]["lifts"][1], **pour} for pour in pours]
+        made = plan(resolved(data))
+        return [made.lifts[pour["id"]].drunk_ml.number for pour in pours]
+
+    (whole,) = drunk({"id": "water"})
+    first, second = drunk({"id": "water", "depth_mm": 4}, {"id": "top", "depth_mm": 4})
+    assert 0 < second < first
+    assert first + second == pytest.approx(whole, rel=0.05)
 
 
 def test_what_stands_in_it_takes_its_place_and_draws_it_up():

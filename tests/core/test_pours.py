@@ -110,8 +110,12 @@ def test_where_a_volume_is_poured_matters():
     with pytest.raises(Faults, match=r"at_mm: 900, 5 is not on the base"):
         water(volume_ml=10, at_mm=[900, 5])
     assert water(volume_ml=10, at_mm=[60, 50]).pools[0].volume_ml.number == pytest.approx(10)
-    with pytest.raises(Faults, match="none of it stays"):
-        water(volume_ml=10, at_mm=[2, 2])
+    lost = water(volume_ml=10, at_mm=[2, 2])
+    assert lost.pools == ()
+    assert lost.lost_ml.number == 10
+    assert [notice.text for notice in lost.warnings if notice.code == "lost"] == [
+        "All of it runs over the open edge near x 2, y 2: dam it, or pour less."
+    ]
 
 
 def test_a_flooded_board_needs_its_dam():

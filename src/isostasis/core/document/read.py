@@ -213,6 +213,10 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
     for where, place in places:
         for field, word in (("outline", "outline"), ("path", "path")):
             line = getattr(place, field, None)
+            if line and getattr(place, "runs_out", False) and edge.intersects(LineString(line)):
+                line = line[not edge.covers(_point(*line[0])) : len(line) - (not edge.covers(_point(*line[-1])))]
+                if len(line) < 2:
+                    continue
             if line and not edge.covers(Polygon(line) if field == "outline" else LineString(line)):
                 x, y = next(((x, y) for x, y in line if not edge.covers(_point(x, y))), line[0])
                 right = f"keep every {'corner' if field == 'outline' else 'point'} on the base"

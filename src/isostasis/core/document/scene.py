@@ -187,6 +187,7 @@ class Form(Entry):
     # What it is made of where the scene does not say; None for what only cuts.
     default_material: ClassVar[str | None] = None
     cuts: ClassVar[bool] = False  # whether it only takes ground away
+    runs_out: ClassVar[bool] = False  # whether its path may begin or end beyond the base
     keeps_clear: ClassVar[bool] = False  # whether no patch lies over it but one that is said to lie on it
     do: ClassVar[str] = "Make {}"  # what the work is, {} its name
     by_edge: ClassVar[bool] = False  # whether that goes by the length of its edge, or else by its area

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..document.scene import EDGE_MM, Base, Form
 from ..stages import cached_stage
+from .banks import Bank
 from .raster import Array, Mask, Window, centres, covered
 
 SLIVER = 0.1
@@ -20,8 +21,8 @@ class Ground:
     Row 0 is the south edge. `inside` is the share of each cell that lies on the base, `edge` the base's ring.
     `history` holds, oldest first, what was laid or cut (an id of a material or mix, or None for a cut), the window of
     the grid in which that changed anything, and the heights there after it: from it follows the column of materials
-    under any point. A Ground is never changed; it compares and hashes by identity, so that stages can be cached by
-    the ground they start from.
+    under any point. `banks` are those that forms have left, oldest first. A Ground is never changed; it compares and
+    hashes by identity, so that stages can be cached by the ground they start from.
     """
 
     z: Array
@@ -29,6 +30,7 @@ class Ground:
     inside: Array
     edge: tuple[tuple[float, float], ...] = ()
     history: tuple[tuple[str | None, Window, Array], ...] = ()
+    banks: tuple[Bank, ...] = ()
 
     def is_edge(self, point: tuple[float, float]) -> bool:
         """Whether a point in mm lies on the base's edge, as near as an outline may stand out."""
@@ -60,6 +62,15 @@ class Ground:
         """The ground once its heights are `z`, by laying `what` (None: by cutting)."""
         z.setflags(write=False)
         return replace(self, z=z, history=(*self.history, (what, self.everywhere, z)))
+
+    def dressed(self, z: Array, what: str, patch: Mask, thickness_mm: float | Array) -> Ground:
+        """The ground once `what` was laid square to it on the cells of `patch`, and its heights are `z`."""
+        deep = float(np.mean(thickness_mm[patch])) if isinstance(thickness_mm, np.ndarray) else thickness_mm
+        banks = tuple(
+            replace(bank, cover_mm=bank.cover_mm + deep) if bank.covered(patch, self.cell_mm) > 0.5 else bank
+            for bank in self.banks
+        )
+        return replace(self.after(z, what), banks=banks)
 
     def after_in(self, here: Window, part: Array, what: str | None) -> Ground:
         """The ground once its heights in the window `here` are `part`; elsewhere they stay."""
@@ -118,10 +129,19 @@ class Shaped:
 
 
 def shape_in(
-    form: Form, ground: Ground, here: Window, part: Array, volume_ml: float, area_mm2: float, edge_mm: float
+    form: Form,
+    ground: Ground,
+    here: Window,
+    part: Array,
+    volume_ml: float,
+    area_mm2: float,
+    edge_mm: float,
+    banks: tuple[Bank, ...] = (),
 ) -> Shaped:
-    """A form that leaves the heights `part` in the window `here`: what it is made of stands in the ground's history."""
-    return Shaped(form, volume_ml, area_mm2, edge_mm, ground.after_in(here, part, form.made_of))
+    """A form that leaves the heights `part` in the window `here`, and banks: what it is made of stands in the ground's
+    history."""
+    after = ground.after_in(here, part, form.made_of)
+    return Shaped(form, volume_ml, area_mm2, edge_mm, replace(after, banks=(*after.banks, *banks)))
 
 
 def tilted(ground: Ground, base: Base) -> Array:

@@ -66,14 +66,15 @@ def level_for_volume(z: Array, cell_area: float, volume_ml: float, weights: Arra
 
 def outlets(ground: Ground, z: Array, base: Base) -> Array:
     """Height (ny, nx) at which water leaves each cell over the base's edge: inf inside and behind a dam
-    that is as high as needed."""
+    that is as high as needed. `z` are the heights as a spirit level sees them: a dam stands on the board and tilts
+    with it."""
     on = ground.on_base
     leaves = np.full(z.shape, np.inf)
     padded = np.pad(on, 1)
     for down, right, side in _SIDES:
         open_face = on & ~padded[1 + down : 1 + down + z.shape[0], 1 + right : 1 + right + z.shape[1]]
         if side in base.dammed or "all" in base.dammed:
-            wall = np.inf if base.dam_mm is None else np.maximum(z, base.dam_mm)
+            wall = np.inf if base.dam_mm is None else np.maximum(z, base.dam_mm + z - ground.z)
         else:
             wall = z
         leaves = np.where(open_face, np.minimum(leaves, wall), leaves)

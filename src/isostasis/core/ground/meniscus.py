@@ -6,6 +6,7 @@ from math import cos, radians, sin, sqrt, tan
 
 import numpy as np
 
+from .banks import points_along
 from .field import Ground
 from .filling import Pool
 from .raster import Array
@@ -42,14 +43,51 @@ def climb(bank_deg: float, contact_deg: float, capillary_mm: float) -> tuple[flo
     return height, max(0.0, capillary_mm**2 * sin(phi) - under)
 
 
+NEAR_CELLS = 1.5  # so near a bank's own line the grid's shore is that bank's
+
+
 def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
     """A pool's shore: lengths in mm of its pieces along banks, the bank's angle at each in degrees, and the
-    length in mm along the base's edge (dams)."""
+    length in mm along the base's edge (dams).
+
+    At a bank that a form left, both are the bank's own; elsewhere they are the grid's. `z` as a spirit level sees it.
+    """
+    middles, lengths, angles = _contour(ground, z, pool)
+    tilt = z - ground.z
+    for bank in reversed(ground.banks):
+        if not len(middles):
+            break
+        row, column = ground.cell_at(*np.mean(bank.points, axis=0))
+        line = bank.line_at(pool.level_mm - float(tilt[row, column]))
+        if line is None:
+            continue
+        at, steps = points_along(line, ground.cell_mm)
+        near = NEAR_CELLS * ground.cell_mm
+        mine = _nearest(middles, at) <= near
+        if mine.any():
+            own = _nearest(at, middles) <= near
+            kept = np.flatnonzero(~own)
+            middles = middles[kept]
+            lengths = np.concatenate((lengths[: len(own)][kept], lengths[len(own) :], steps[mine]))
+            angles = np.concatenate((angles[: len(own)][kept], angles[len(own) :], np.full(mine.sum(), bank.bank_deg)))
+    return lengths, angles, _dammed_mm(ground, pool)
+
+
+def _nearest(to: Array, points: Array) -> Array:
+    """Distance (n,) in mm from each point (n, 2) to the nearest of `to` (m, 2)."""
+    from scipy.spatial import cKDTree
+
+    return np.asarray(cKDTree(to).query(points)[0])
+
+
+def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]:
+    """The pool's shore as the grid has it: middles (n, 2) in mm, lengths (n,) in mm and slopes (n,) in degrees."""
     from contourpy import contour_generator
 
     cells, cell = pool.cells, ground.cell_mm
     rows, columns = np.nonzero(cells)
-    window = tuple(slice(max(axis.min() - 2, 0), axis.max() + 3) for axis in (rows, columns))
+    top, left = max(rows.min() - 2, 0), max(columns.min() - 2, 0)
+    window = slice(top, rows.max() + 3), slice(left, columns.max() + 3)
     z_here, mine, on = z[window], cells[window], ground.on_base[window]
     near = mine.copy()
     near[1:] |= mine[:-1]
@@ -58,23 +96,31 @@ def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
     near[:, :-1] |= near[:, 1:]
     # Other hollows at the same level are kept out by standing them above it.
     heights = np.where(near & on, z_here, np.maximum(z_here, pool.level_mm + 1))
-    lengths: list[Array] = []
-    angles: list[Array] = []
-    if min(heights.shape) >= 2:
-        steep = np.degrees(np.arctan(np.hypot(*np.gradient(z_here, cell))))
-        for line in contour_generator(z=heights).lines(pool.level_mm):
-            step = np.diff(line, axis=0)
-            middle = ((line[1:] + line[:-1]) / 2).round().astype(int)
-            lengths.append(np.hypot(step[:, 0], step[:, 1]) * cell)
-            angles.append(steep[middle[:, 1], middle[:, 0]])
-    padded_on, padded = np.pad(ground.on_base, 1), np.pad(cells, 1)
-    inner = (slice(1, -1), slice(1, -1))
-    faces = sum(
-        int((padded[inner] & ~np.roll(padded_on, shift, axis)[inner]).sum()) for axis in (0, 1) for shift in (-1, 1)
-    )
-    empty = np.zeros(0)
-    return (
-        np.concatenate(lengths) if lengths else empty,
-        np.concatenate(angles) if angles else empty,
-        faces * cell,
-    )
+    if min(heights.shape) < 2:
+        return np.zeros((0, 2)), np.zeros(0), np.zeros(0)
+    steep = np.degrees(np.arctan(np.hypot(*np.gradient(z_here, cell))))
+    middles, lengths, angles = [np.zeros((0, 2))], [np.zeros(0)], [np.zeros(0)]
+    for line in contour_generator(z=heights).lines(pool.level_mm):
+        step = np.diff(line, axis=0)
+        middle = (line[1:] + line[:-1]) / 2
+        column, row = middle.round().astype(int).T
+        middles.append((middle + np.array([left + 0.5, top + 0.5])) * cell)
+        lengths.append(np.hypot(step[:, 0], step[:, 1]) * cell)
+        angles.append(steep[row, column])
+    return np.concatenate(middles), np.concatenate(lengths), np.concatenate(angles)
+
+
+def _dammed_mm(ground: Ground, pool: Pool) -> float:
+    """Length of the base's edge along which the pool stands, mm."""
+    from shapely import LinearRing
+
+    if not ground.edge:
+        return 0.0
+    ring = LinearRing(ground.edge)
+    at, steps = points_along(ring if ring.is_ccw else ring.reverse(), ground.cell_mm)
+    along = np.roll(at, -1, axis=0) - np.roll(at, 1, axis=0)
+    inward = np.stack([-along[:, 1], along[:, 0]], axis=1) / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+    cells = np.floor((at + inward * ground.cell_mm * 0.75) / ground.cell_mm).astype(int)
+    ny, nx = ground.shape
+    inside = (cells >= 0).all(axis=1) & (cells[:, 0] < nx) & (cells[:, 1] < ny)
+    return float(steps[inside][pool.cells[cells[inside, 1], cells[inside, 0]]].sum())

@@ -125,9 +125,14 @@ def band(path: Ring, width_mm: float, shape: tuple[int, int], cell_mm: float) ->
     from shapely import LineString
 
     strip = LineString(path).buffer(width_mm / 2, cap_style="flat", join_style="round", quad_segs=16)
-    here, share = covered_in(tuple(strip.exterior.coords[:-1]), shape, cell_mm)
-    for hole in strip.interiors:
-        share = share - placed(covered_in(tuple(hole.coords[:-1]), shape, cell_mm), here)
+    pieces = [strip] if strip.geom_type == "Polygon" else list(strip.geoms)  # a wide turn of a short path comes apart
+    corners = tuple(point for piece in pieces for point in piece.exterior.coords)
+    here = window(corners, shape, cell_mm, margin=0)
+    share = np.zeros(tuple(max(one.stop - one.start, 0) for one in here))
+    for piece in pieces:
+        share = share + placed(covered_in(tuple(piece.exterior.coords[:-1]), shape, cell_mm), here)
+        for hole in piece.interiors:
+            share = share - placed(covered_in(tuple(hole.coords[:-1]), shape, cell_mm), here)
     x, y = (axis[part] for axis, part in zip(centres(shape, cell_mm), (here[1], here[0]), strict=True))
     points = np.asarray(path, dtype=float)
     run = np.diff(points, axis=0)

@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from ..document.scene import Base
 from ..stages import cached_stage
 from .field import Ground, tilted
-from .filling import Filled, level_for_volume, outlets, pool_of
-from .raster import Array
+from .filling import Filled, Pool, level_for_volume, outlets, pool_of
+from .raster import Array, Mask
 
 _EPS = 1e-9
 Ints = NDArray[np.int64]
@@ -53,7 +53,9 @@ def basins_of(ground: Ground, base: Base) -> Basins:
 
     z, on = tilted(ground, base), ground.on_base
     walled = np.where(on, z, np.inf)
-    lowest = label(local_minima(np.where(on, z, float(z.max()) + 1), connectivity=1) & on)[0]
+    # Beyond the grid it stands higher, so that a ground that is level all over is a hollow too.
+    bordered = np.pad(np.where(on, z, np.inf), 1, constant_values=np.inf)
+    lowest = label(local_minima(bordered, connectivity=1)[1:-1, 1:-1] & on)[0]
     of = watershed(np.where(on, z, 0.0), lowest, connectivity=1, mask=on).astype(np.int64)
     count = int(of.max())
     flat, labels = walled.ravel(), of.ravel()
@@ -203,3 +205,47 @@ def fill_from(ground: Ground, base: Base, start: tuple[int, int], volume_ml: flo
         pools.append(pool_of(ground, land.z, cells & (land.z < level), level))
     pools = [pool for pool in pools if pool.volume_ml > _EPS]
     return Filled(tuple(pools), left * ground.cell_area / 1000 if lost_at else 0.0, lost_at)
+
+
+@dataclass(frozen=True, slots=True)
+class Lip:
+    """Where liquid that stands in some pools first leaves them, a point in mm and the level; over the base's edge, or
+    into another hollow."""
+
+    level_mm: float
+    x_mm: float
+    y_mm: float
+    off_board: bool
+
+
+def lip_of(ground: Ground, base: Base, pools: tuple[Pool, ...], dent_mm: float) -> Lip | None:
+    """The lowest way out of all the hollows in which pools stand; None where dams hold any level. Hollows beside them
+    that are shallower than `dent_mm` are no way out: the pool grows over them."""
+    land = basins_of(ground, base)
+    owner: dict[int, _Body] = {}
+    basins = np.unique(np.concatenate([land.of[pool.cells] for pool in pools]))
+    body = owner[int(basins[0])] = _Body(land, int(basins[0]))
+    for basin in basins[1:]:
+        body.take_in(_Body(land, int(basin)), owner)
+    while (way := body.next_way(land, owner)) is not None:
+        height, to = way
+        if to < 0:
+            return Lip(height, *ground.point_of(*divmod(-1 - to, land.z.shape[1])), True)
+        if height - float(land.heights[land.first[to]]) > dent_mm:
+            return Lip(height, *ground.point_of(*_saddle(land, body.basins, to)), False)
+        body.take_in(_Body(land, to), owner)
+    return None
+
+
+def _saddle(land: Basins, basins: list[int], to: int) -> tuple[int, int]:
+    """The cell of a basin at which its neighbours `basins` spill into it."""
+    mine = np.pad(np.isin(land.of, basins), 1)
+    beside = mine[:-2, 1:-1] | mine[2:, 1:-1] | mine[1:-1, :-2] | mine[1:-1, 2:]
+    row, column = np.unravel_index(int(np.where(beside & (land.of == to), land.z, np.inf).argmin()), land.z.shape)
+    return int(row), int(column)
+
+
+def hollow_of(ground: Ground, base: Base, pool: Pool) -> Mask:
+    """Cells (ny, nx) of all the land that drains to where a pool stands."""
+    land = basins_of(ground, base)
+    return np.asarray(np.isin(land.of, np.unique(land.of[pool.cells])))

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ..stages import cached_stage
 from .field import Ground
-from .raster import Array, Mask
+from .raster import Array, Mask, Window
 
 
 def _triangle(ax: Array, ay: Array, cell: float) -> Array:
@@ -37,6 +39,22 @@ def cell_true_area(ground: Ground) -> Array:
             total[rows, columns] += ratio
             count[rows, columns] += whole
     return np.where(count > 0, total / np.maximum(count, 1), 1.0) * cell**2
+
+
+def wetted_area(ground: Ground, z: Array, wet: Mask, level_mm: float) -> tuple[Window, Array]:
+    """True area (on a window) in mm2 of each whole cell under a pool: its bed, and of banks as much as its level wets.
+
+    `z` (ny, nx) as a spirit level sees it, `wet` the pool's cells. What stands above the level counts as cut off at it;
+    a cell beside the pool counts with what its bank has more than its plan.
+    """
+    rows, columns = np.nonzero(wet)
+    here = (
+        slice(max(int(rows.min()) - 2, 0), int(rows.max()) + 3),
+        slice(max(int(columns.min()) - 2, 0), int(columns.max()) + 3),
+    )
+    cut = np.where(wet[here], np.minimum(z[here], level_mm), level_mm)
+    whole = cell_true_area(replace(ground, z=cut, inside=ground.inside[here], history=(), banks=()))
+    return here, whole - np.where(wet[here], 0.0, ground.cell_area)
 
 
 def one_sided(z: Array, on: Mask, cell: float, axis: int) -> Array:

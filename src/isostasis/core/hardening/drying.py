@@ -81,3 +81,34 @@ def coats_to_reach(height_mm: float, wet_coat_mm: float, solids_by_volume: float
     if height_mm < 0 or wet_coat_mm <= 0 or not 0 < solids_by_volume <= 1:
         raise ValueError("height is 0 or more, the coat above 0, solids in (0, 1]")
     return ceil(height_mm / (wet_coat_mm * solids_by_volume) - 1e-9)
+
+
+def coats_below_lip(
+    height_mm: float, wet_coat_mm: float, solids_by_volume: float, room_mm: float, max_count: int
+) -> tuple[float, ...]:
+    """What each coat leaves, mm, so that together they build up `height_mm` and none stands over a lip while wet.
+
+    As few as do it, each wet at most `wet_coat_mm` and at most what is left of the `room_mm` below the lip; alike as
+    far as those allow. Empty where more than `max_count` are needed, or none suffices: the last reaches the lip itself.
+    Raises ValueError unless height and room are 0 or more, the coat above 0, solids in (0, 1].
+
+    >>> coats_below_lip(0.5, 1.0, 0.25, 10, 40)
+    (0.25, 0.25)
+    >>> [round(coat, 2) for coat in coats_below_lip(0.8, 1.0, 0.5, 1.0, 40)]
+    [0.42, 0.24, 0.14]
+    """
+    if min(height_mm, room_mm) < 0 or wet_coat_mm <= 0 or not 0 < solids_by_volume <= 1:
+        raise ValueError("height and room are 0 or more, the coat above 0, solids in (0, 1]")
+
+    def laid(count: int, full: float) -> list[float]:
+        coats: list[float] = []
+        for _ in range(count):
+            coats.append(full * min(wet_coat_mm, room_mm - sum(coats)) * solids_by_volume)
+        return coats
+
+    count = next((n for n in range(1, max_count + 1) if sum(laid(n, 1.0)) >= height_mm - 1e-9), 0)
+    low, high = 0.0, 1.0
+    for _ in range(60):
+        middle = (low + high) / 2
+        low, high = (middle, high) if sum(laid(count, middle)) < height_mm else (low, middle)
+    return tuple(laid(count, high))

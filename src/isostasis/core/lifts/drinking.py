@@ -12,13 +12,15 @@ from .labels import Labels
 
 
 def open_layers(below: Sequence[Lift], labels: Labels) -> tuple[OpenLayer, ...]:
-    """What is open from the top of `below` (bottom up) down to the first seal."""
+    """What is open from the top of `below` (bottom up) down to the first seal, where no earlier pour covers it."""
     found: list[OpenLayer] = []
     filled = 0.0  # of the voids beneath, by glue that is still to meet its bed
     for lift in reversed(below):
         if labels.mix_of(lift).seals:
             break
         drinking = kind_of(lift).drinks(lift, labels, filled)
+        if lift.levels_itself and not found:
+            continue
         if drinking.closed:
             break
         filled = filled or drinking.fills

@@ -38,14 +38,23 @@ class Layer:
 
 @dataclass(frozen=True, slots=True)
 class PoolFigures:
-    """A pool of a pour."""
+    """A pool of a pour as it is poured; of what dries, `dry_level_mm` and `dry_ml` are what is left of it."""
 
-    JSON: ClassVar[tuple[str, ...]] = ("level_mm", "volume_ml", "area_mm2", "deepest_mm")  # what machines read
+    JSON: ClassVar[tuple[str, ...]] = (
+        "level_mm",
+        "volume_ml",
+        "area_mm2",
+        "deepest_mm",
+        "dry_level_mm",
+        "dry_ml",
+    )  # what machines read
 
     level_mm: Figure
     volume_ml: Figure
     area_mm2: Figure
     deepest_mm: Figure
+    dry_level_mm: Figure | None = None
+    dry_ml: Figure | None = None
 
 
 @dataclass(frozen=True, slots=True)

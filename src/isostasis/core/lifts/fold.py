@@ -68,6 +68,7 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
     stages: dict[str, Stage] = {}
     done = list(forms)
     porous: set[str] = set()
+    soaked = np.zeros(bare.shape, dtype=bool)
 
     def first_pour(patch: Patch) -> int:
         return next((place for place, lift in enumerate(patch.lifts) if lift.levels_itself), len(patch.lifts))
@@ -79,8 +80,9 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
         beds = {one.id: open_under(one, patch, lift) for one in scene.patches if one.id in porous}
         below = stages[patch.lifts[place - 1].id].site if place else None
         return Site(
-            scene, patch, lift, where, ground, by_patch, frozenset(porous), beds, climates[lift.place], above, below
-        )
+            scene, patch, lift, where, ground, by_patch, frozenset(porous), beds, climates[lift.place], above,
+            soaked.copy(), below,
+        )  # fmt: skip
 
     def open_under(bed: Patch, patch: Patch, lift: Lift) -> tuple[OpenLayer, ...]:
         """What a patch leaves open to a pour: all below the pour in its own patch, all before the first in others."""
@@ -93,8 +95,11 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
         mix = labels.mix_of(lift)
         if mix.family in ("skin", "texture"):
             porous.add(here.patch.id)
-        elif mix.seals or lift.levels_itself:
+            soaked[here.cover.mask] = False
+        elif mix.seals:
             porous.discard(here.patch.id)
+        if lift.levels_itself:
+            soaked[after.z > here.ground.z] = True
         stages[lift.id] = Stage(here, after)
         return after
 

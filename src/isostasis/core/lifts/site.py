@@ -31,6 +31,7 @@ class Site:
     open_beds: Mapping[str, tuple[OpenLayer, ...]]  # of those: what they leave open to a pour, from the top down
     climate: Climate
     above: Lift | None  # what follows here
+    soaked: Mask  # cells that earlier pours cover: their bed has had its share
     below: Site | None = None  # where the lift beneath it in its own patch went on
 
     @property

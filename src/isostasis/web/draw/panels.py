@@ -14,7 +14,7 @@ from ...core.ground.view import contour_step, contours, depth_rings
 from ...core.judging.neighbours import Check
 from ...core.lifts.areas import Cover
 from ...core.lifts.fold import Build
-from ...core.lifts.kinds.pour.pools import PourLift, filled
+from ...core.lifts.kinds.pour.pools import PourLift, filled, start_of
 from ...core.lifts.labels import Labels
 from ...core.lifts.site import Site
 from ...core.stages import cached_stage
@@ -230,7 +230,6 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
     z = tilted(site.ground, site.scene.base)
     fill = filled(lift, site)
     pools = fill.pools
-    largest = max(pools, key=lambda pool: pool.volume_ml)
     cuts: list[tuple[str, int]] = []
     top = 0.0
     for number, depth in enumerate(reversed(depths)):
@@ -238,13 +237,18 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
         if d:
             cuts.append((d, number))
         top += depth
-    columns = np.nonzero(largest.cells.any(axis=0))[0]
-    middle = (float(columns[0]) + float(columns[-1]) + 1) / 2 * site.ground.cell_mm
+    if pools:
+        largest = max(pools, key=lambda pool: pool.volume_ml)
+        columns = np.nonzero(largest.cells.any(axis=0))[0]
+        level, middle = largest.level_mm, (float(columns[0]) + float(columns[-1]) + 1) / 2 * site.ground.cell_mm
+    else:
+        start = start_of(lift, site, z)
+        level, middle = float(z[start]), site.ground.point_of(*start)[0]
     return Water(
         lift.id,
         water_plan(site.ground, z, pools, frame),
         cuts,
-        largest.level_mm,
+        level,
         min(max(frame.x(middle), frame.left + 70), frame.left + frame.plan_width),
         site.patch.id,
         (frame.x(fill.lost_at[0]), frame.y(fill.lost_at[1])) if fill.lost_at else None,
@@ -325,8 +329,10 @@ def row_of(ground: Ground, cut_y: float) -> int:
 
 
 def middle_of(lift: PourLift, site: Site) -> float:
-    """The y in mm that halves a pour's largest pool."""
-    pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml)
+    """The y in mm that halves a pour's largest pool; where none stands, of where it is poured."""
+    pool = max(filled(lift, site).pools, key=lambda one: one.volume_ml, default=None)
+    if pool is None:
+        return site.ground.point_of(*start_of(lift, site, tilted(site.ground, site.scene.base)))[1]
     rows = np.nonzero(pool.cells.any(axis=1))[0]
     return float((rows[0] + rows[-1] + 1) / 2 * site.ground.cell_mm)
 

@@ -17,7 +17,9 @@ from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
 from ...core.lifts.estimate import LiftEstimate, LiftPlan, Window
 from ...core.lifts.kinds.pour import whole_hours
+from ...core.lifts.kinds.pour.fill import pour_fill
 from ...core.lifts.kinds.pour.pools import PourLift, brim_of, depth_map, filled, lowest_cell, so_far
+from ...core.lifts.labels import Labels
 from ...core.lifts.site import Site
 from ...core.plan.preview import lift_alone, site_of, volume_from_bottle
 from ..draw.panels import Water, middle_of, row_of, water_of
@@ -261,7 +263,7 @@ def poured_so_far(slug: str) -> str:
         ml=sum(pool.volume_ml for pool in fill.pools),
         pools=fill.pools,
         deepest=deepest,
-        at=site.ground.point_of(*max(fill.pools, key=lambda one: one.deepest_mm).lowest),
+        at=site.ground.point_of(*pour_fill(lift, site, Labels.of(scene)).lowest),
     )
 
 

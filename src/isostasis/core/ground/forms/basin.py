@@ -11,6 +11,7 @@ from pydantic import Field
 from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
+from ..banks import Bank
 from ..field import Ground, Shaped, shape_in
 from ..raster import covered_in, edge_length, ring_distance
 from .within import MARGIN, NO_CELL, Within, too_deep
@@ -51,4 +52,6 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     part = np.where(inner.mask, np.minimum(below, cut), below)
     volume = float(((part - below) * ground.inside[inner.here]).sum()) * ground.cell_area / 1000
     area = float(covered_in(form.outline, ground.shape, ground.cell_mm)[1].sum()) * ground.cell_area
-    return shape_in(form, ground, inner.here, part, volume, area, edge_length(form.outline))
+    top = float(np.median(below[lip])) if lip.any() else lowest
+    banks = (Bank(form.outline, form.bank_deg, floor, top),)
+    return shape_in(form, ground, inner.here, part, volume, area, edge_length(form.outline), banks)

@@ -11,6 +11,7 @@ from pydantic import Field
 from ...document.outline import Path
 from ...document.scene import Form
 from ...fault import fault
+from ..banks import Bank
 from ..field import Ground, Shaped, shape_in
 from ..raster import Array, band
 from .within import too_deep
@@ -25,6 +26,7 @@ class Channel(Form):
     depth_mm: Annotated[float, Field(gt=0, le=1000)]
     bank_deg: Annotated[float, Field(gt=0, le=90)] = 45.0
     cuts: ClassVar[bool] = True
+    runs_out: ClassVar[bool] = True
     do: ClassVar[str] = "Cut the channel {}"
 
 
@@ -33,7 +35,8 @@ MODEL = Channel
 
 def _lips(form: Channel, ground: Ground) -> tuple[Array, Array, Array]:
     """Length along the path and the ground's height at the left and the right lip, a sample every half cell. Where a
-    lip lies beyond the base, the other counts; where both do, the path itself."""
+    lip lies beyond the base, the other counts; where both do, the path itself, and beyond the base its nearest point on
+    it."""
     path = np.asarray(form.path, dtype=float)
     run = np.diff(path, axis=0)
     lengths = np.hypot(run[:, 0], run[:, 1])
@@ -53,7 +56,8 @@ def _lips(form: Channel, ground: Ground) -> tuple[Array, Array, Array]:
 
     left, right, own = height(middle + out), height(middle - out), height(middle)
     left, right = np.where(np.isnan(left), right, left), np.where(np.isnan(right), left, right)
-    own = np.nan_to_num(own)
+    on = np.flatnonzero(~np.isnan(own))
+    own = np.interp(at, at[on], own[on]) if len(on) else np.zeros_like(at)
     return at, np.where(np.isnan(left), own, left), np.where(np.isnan(right), own, right)
 
 
@@ -75,4 +79,10 @@ def shape(form: Channel, ground: Ground, where: str) -> Shaped:
     cut = np.minimum(below, np.maximum(floor, lip - fall))
     share = strip.share * ground.inside[strip.here]
     volume = float(((cut - below) * share).sum()) * ground.cell_area / 1000
-    return shape_in(form, ground, strip.here, np.where(strip.mask, cut, below), volume, strip.area, strip.edge)
+    half, lowest = form.width_mm / 2, float(lower.min()) - form.depth_mm
+    banks = tuple(
+        Bank(form.path, form.bank_deg, lowest, float(np.median(lips)), half_mm=side * half)
+        for lips, side in ((left, 1), (right, -1))
+    )
+    area = float(share.sum()) * ground.cell_area
+    return shape_in(form, ground, strip.here, np.where(strip.mask, cut, below), volume, area, strip.edge, banks)

@@ -10,6 +10,7 @@ from pydantic import Field
 from ...document.outline import Ring
 from ...document.scene import Form
 from ...fault import fault
+from ..banks import Bank
 from ..field import Ground, Shaped, shape_in
 from ..raster import covered_in, edge_length
 
@@ -38,4 +39,5 @@ def shape(form: Sheet, ground: Ground, where: str) -> Shaped:
     top = float(below[under].max()) + form.thickness_mm
     volume = float(((top - below) * share).sum()) * ground.cell_area / 1000
     area = float(share.sum()) * ground.cell_area
-    return shape_in(form, ground, here, np.where(under, top, below), volume, area, edge_length(form.outline))
+    banks = (Bank(form.outline, 90.0, float(below[under].min()), top, inward=-1),)
+    return shape_in(form, ground, here, np.where(under, top, below), volume, area, edge_length(form.outline), banks)

@@ -89,12 +89,13 @@ def thickness(lift: Skin, site: Site) -> float | Array:
 
 @cached_stage
 def _laid(ground: Ground, cover: Cover, depth_mm: float, mix: str) -> Ground:
-    return ground.after(laid(ground, cover.mask, depth_mm), mix)
+    return ground.dressed(laid(ground, cover.mask, depth_mm), mix, cover.mask, depth_mm)
 
 
 @cached_stage
 def _feathered(ground: Ground, cover: Cover, depths: bytes, mix: str) -> Ground:
-    return ground.after(laid(ground, cover.mask, np.frombuffer(depths).reshape(ground.shape)), mix)
+    deep = np.frombuffer(depths).reshape(ground.shape)
+    return ground.dressed(laid(ground, cover.mask, deep), mix, cover.mask, deep)
 
 
 def _bed(lift: Skin, site: Site) -> Ground:

@@ -102,7 +102,7 @@ def _laid(ground: Ground, patch: bytes, depth_mm: float, edge_mm: float | None, 
     z = laid(ground, mask, depth_mm)
     if edge_mm is not None:
         z = np.where(mask, _closed(z, mask, edge_mm, ground.cell_mm), z)
-    return ground.after(z, mix)
+    return ground.dressed(z, mix, mask, depth_mm)
 
 
 def lay(lift: Texture, site: Site) -> Ground:

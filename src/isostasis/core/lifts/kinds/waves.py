@@ -71,7 +71,8 @@ def lay(lift: Waves, site: Site) -> Ground:
     """The ground after the waves, on the mean."""
     labels = Labels.of(site.scene)
     mix, paper = _labels(lift, labels, site.where)
-    return site.ground.after(laid(site.ground, site.cover.mask, lift.layers * _layer_mm(mix, paper, labels)), lift.mix)
+    deep, mask = lift.layers * _layer_mm(mix, paper, labels), site.cover.mask
+    return site.ground.dressed(laid(site.ground, mask, deep), lift.mix, mask, deep)
 
 
 def estimate(lift: Waves, site: Site, labels: Labels) -> LiftEstimate:

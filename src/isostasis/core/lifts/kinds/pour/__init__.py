@@ -23,7 +23,7 @@ from ...estimate import LiftEstimate, LiftPlan, span
 from ...labels import Labels
 from ...site import Site
 from .drying import depths_of, dried, must_dry
-from .fill import layer_volumes, pool_figures, pour_fill, touched_patches
+from .fill import layer_volumes, pour_fill, touched_patches
 from .pools import PourLift, filled, raised
 from .resin import estimate_resin
 
@@ -43,13 +43,9 @@ def estimate(lift: PourLift, site: Site, labels: Labels) -> LiftEstimate:
         return estimate_resin(lift, site, labels, mix, mix.reacts)
     must_dry(mix, site.where)
     stood = pour_fill(lift, site, labels)
-    depths = depths_of(lift, site, labels, stood.deepest.deepest_mm)
-    pools = stood.fill.pools
+    depths, pools = depths_of(lift, site, labels, stood), stood.fill.pools
     in_layers = layer_volumes(site, tilted(site.ground, site.scene.base), pools, depths)
-    figures = tuple(pool_figures(pool) for pool in pools)
-    lost = Figure(stood.fill.lost_ml, "ml", "what ran over an open edge")
-    touched = touched_patches(site, pools)
-    return dried(lift, site, labels, depths, in_layers, stood.volume, stood.drunk, lost, figures, touched)
+    return dried(lift, site, labels, depths, in_layers, stood, touched_patches(site, pools))
 
 
 def whole_hours(work: LiftEstimate) -> Figure:

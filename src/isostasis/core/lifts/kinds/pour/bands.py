@@ -35,6 +35,8 @@ def bands(lift: PourLift, site: Site, count: int, shore: Material, deep: Materia
     if count < 2 or coats < 1:
         raise ValueError("a gradation takes two bands and a coat at least")
     pools = filled(lift, site).pools
+    if not pools:
+        return []
     z = tilted(site.ground, site.scene.base)
     depth = np.zeros(z.shape)
     for pool in pools:

@@ -108,7 +108,7 @@ def dams(lift: PourLift, site: Site, labels: Labels) -> Dam | None:
     stood, ground = pour_fill(lift, site, labels), site.ground
     z = tilted(ground, site.scene.base)
     wet = np.zeros(z.shape, dtype=bool)
-    level = stood.deepest.level_mm
+    level = max((pool.level_mm for pool in stood.fill.pools), default=0.0)
     length = 0.0
     for pool in stood.fill.pools:
         wet |= pool.cells
@@ -145,7 +145,7 @@ def flow(lift: PourLift, site: Site, labels: Labels) -> Flow | None:
     stood = pour_fill(lift, site, labels)
     plan = split_of(lift, site, labels, stood)
     first = plan.courses[0][0]
-    if first.gel_h is None:
+    if first.gel_h is None or not stood.fill.pools:
         return None
     density = wet(mix, labels.materials).density * 1000
     mobile = mobility(first.hours, first.cure, mix.reacts)

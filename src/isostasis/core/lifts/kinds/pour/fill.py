@@ -6,13 +6,16 @@ from dataclasses import dataclass
 
 from ....fault import fault
 from ....figure import Figure, Term
-from ....ground.filling import Filled, Pool, volume_for_level
+from ....ground.field import tilted
+from ....ground.filling import Filled, Pool, level_for_volume, volume_for_level
 from ....ground.raster import Array
-from ...estimate import PoolFigures
+from ....ground.spill import hollow_of
+from ....units import show
+from ...estimate import Notice, PoolFigures
 from ...labels import Labels
 from ...site import Site
 from .heat import Split, bed_under, by_heat, courses_of
-from .pools import PourLift, bed_drinks, displaced_ml, filled, stays_of
+from .pools import PourLift, bed_drinks, displaced_ml, filled, start_of, stays_of
 
 REFUSED_C = 100.0
 
@@ -32,52 +35,88 @@ def layer_volumes(site: Site, z: Array, pools: tuple[Pool, ...], depths: tuple[f
 
 @dataclass(frozen=True, slots=True, eq=False)
 class PourFill:
-    """What stands once a pour is done: its pools, ml in them and of what stands in them, what the bed has drunk and
-    what is lost; `volume` is the plan's figure of it."""
+    """What stands once a pour is done: its pools, ml in them with what stands in them and ml of that, what the bed has
+    drunk and what is lost, as poured; `volume` is the plan's figure of it. Where nothing stands, its depth is 0."""
 
     fill: Filled
-    deepest: Pool
+    lowest: tuple[int, int]  # the cell of its deepest point
+    depth_mm: float
     pools_ml: float
     stood_ml: float
     drunk: Figure
+    lost: Figure
     volume: Figure
+    notices: tuple[Notice, ...] = ()
+
+    @property
+    def liquid_ml(self) -> float:
+        """ml of liquid in the pools."""
+        return self.pools_ml - self.stood_ml
 
 
 def pour_fill(lift: PourLift, site: Site, labels: Labels) -> PourFill:
-    """Where a pour stands. Raises Faults where none of it does."""
+    """Where a pour stands. Raises Faults where a level or depth fills nothing or runs over."""
     fill = filled(lift, site)
     pools = fill.pools
-    if not pools:
-        raise fault(
-            f"{site.where}.volume_ml",
-            "none of it stays: it all runs off an open edge",
-            "pour it into a hollow, or dam",
-        )
     pools_ml, stood_ml = sum(pool.volume_ml for pool in pools), displaced_ml(lift, pools)
     beds = bed_drinks(lift, site, pools)
     drunk_ml = sum(one.figure.number for one in beds)
     stays = stays_of(lift, labels)
-    if lift.volume_ml is not None and beds:  # to the last cell that it wets, which may not be full
-        drunk_ml = max(lift.volume_ml * stays - (pools_ml - stood_ml) - fill.lost_ml, 0.0)
-    deepest = max(pools, key=lambda pool: pool.deepest_mm)
-    held = "in the pools" if len(pools) > 1 else "in the pool"
-    terms = (
-        Term(held, pools_ml, "ml", "level × cells of the ground below it"),
-        Term("level", deepest.level_mm, "mm"),
-        Term("deepest", deepest.deepest_mm, "mm"),
-        *((Term("what stands in it takes", stood_ml, "ml", "area × mean depth"),) if stood_ml else ()),
-    )
+    lost_ml = fill.lost_ml / stays
+    if lift.volume_ml is not None and (beds or not pools):  # to the last cell that it wets, which may not be full
+        drunk_ml = max(lift.volume_ml - (pools_ml - stood_ml) / stays - lost_ml, 0.0)
+    deepest = max(pools, key=lambda pool: pool.deepest_mm, default=None)
+    terms: tuple[Term, ...] = ()
+    if deepest:
+        terms = (
+            Term("in the pools" if len(pools) > 1 else "in the pool", pools_ml, "ml", "level × cells below it"),
+            Term("level", deepest.level_mm, "mm"),
+            Term("deepest", deepest.deepest_mm, "mm"),
+            *((Term("what stands in it takes", stood_ml, "ml", "area × mean depth"),) if stood_ml else ()),
+        )
     if lift.volume_ml is None:
         formula = "sum over wet cells of (level − ground) × cell area" + (" − what stands in it" if lift.stands else "")
         volume = Figure(pools_ml - stood_ml, "ml", formula, terms)
     else:
-        lost = Term("drunk by the bed", drunk_ml, "ml"), Term("lost over the edge", fill.lost_ml, "ml")
+        gone = Term("drunk by the bed", drunk_ml, "ml"), Term("lost over the edge", lost_ml, "ml")
         dries = (Term("stays of what dries", stays),) if stays < 1 else ()
-        formula = "as given: in pools + drunk + lost" + (", and the water that leaves" if dries else "")
-        volume = Figure(lift.volume_ml, "ml", formula, (*terms, *lost, *dries))
-    drunk = Figure(drunk_ml, "ml", "wetted area × porous depth × voids × 0.6, of the first lift",
+        formula = "as given: in pools + drunk + lost" + (", in pools with the water that leaves" if dries else "")
+        volume = Figure(lift.volume_ml, "ml", formula, (*terms, *gone, *dries))
+    drunk = Figure(drunk_ml, "ml", "wetted area × porous depth × voids × 0.6, up to its own level",
                    tuple(one.figure.term(one.patch.name, "unsealed") for one in beds))  # fmt: skip
-    return PourFill(fill, deepest, pools_ml, stood_ml, drunk, volume)
+    lowest = deepest.lowest if deepest else start_of(lift, site, tilted(site.ground, site.scene.base))
+    depth = deepest.deepest_mm if deepest else 0.0
+    lost = Figure(lost_ml, "ml", "what ran over an open edge")
+    return PourFill(fill, lowest, depth, pools_ml, stood_ml, drunk, lost, volume, _gone(fill, lost_ml, drunk_ml))
+
+
+def _gone(fill: Filled, lost_ml: float, drunk_ml: float) -> tuple[Notice, ...]:
+    """What is said of a volume that is lost over an edge, or that the bed drinks whole."""
+    said = []
+    if lost_ml > 0 and fill.lost_at:
+        x, y = fill.lost_at
+        lost = " ".join(show(lost_ml, "ml"))
+        whole = "all of it" if not fill.pools and not drunk_ml else lost
+        runs = "runs" if whole != lost else "run"
+        said.append(Notice("lost", f"{whole.capitalize()} {runs} over the open edge near x {x:.0f}, y {y:.0f}: "
+                                   "dam it, or pour less."))  # fmt: skip
+    if not fill.pools and drunk_ml:
+        drunk = " ".join(show(drunk_ml, "ml"))
+        said.append(Notice("drunk-whole", f"The bed drinks all {drunk} and nothing is left to stand: seal the bed "
+                                          "first, or pour more."))  # fmt: skip
+    return tuple(said)
+
+
+def drunk_in_layers(
+    lift: PourLift, site: Site, pools: tuple[Pool, ...], depths: tuple[float, ...], drunk_ml: float
+) -> tuple[float, ...]:
+    """ml that each layer from the bed up is drunk of: the bed that it newly wets. Together `drunk_ml`."""
+    tops = [sum(depths[number + 1 :]) for number in range(len(depths))]
+    reached = [sum(one.figure.number for one in bed_drinks(lift, site, pools, top)) for top in tops]
+    if drunk_ml <= 0 or not reached[-1]:
+        return (drunk_ml, *(0.0 for _ in depths[1:]))
+    scale = drunk_ml / reached[-1]
+    return tuple((one - before) * scale for before, one in zip([0.0, *reached], reached, strict=False))
 
 
 def touched_patches(site: Site, pools: tuple[Pool, ...]) -> frozenset[str]:
@@ -88,19 +127,20 @@ def touched_patches(site: Site, pools: tuple[Pool, ...]) -> frozenset[str]:
 
 
 THINNEST_MM = 0.01
+FILM_MM = 1.0  # where nothing stands, what is left in the bed hardens as a film of that depth, craft estimate
 
 
 def split_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> Split:
     """The lifts of a pour of resin as the scene gives them, or by heat and label. Raises Faults for given ones that do
     not add up, or would run away."""
-    mix, deepest = labels.mixes[lift.mix], stood.deepest
-    label, bed = mix.reacts, bed_under(site, labels, deepest.lowest)
+    mix = labels.mixes[lift.mix]
+    label, bed = mix.reacts, bed_under(site, labels, stood.lowest)
     assert label is not None
-    depth = round(deepest.deepest_mm, 3)
+    depth = round(stood.depth_mm, 3)
+    if not stood.fill.pools:
+        return Split((0.0,), courses_of((FILM_MM,), bed, mix, label, site.climate))
     if depth < THINNEST_MM:
-        raise fault(
-            site.where, f"its pool would be {deepest.deepest_mm:.2g} mm deep", "a trace is no pour: give it more"
-        )
+        raise fault(site.where, f"its pool would be {stood.depth_mm:.2g} mm deep", "a trace is no pour: give it more")
     if lift.lifts == "auto":
         plan = by_heat(depth, bed, mix, label, site.climate)
     else:
@@ -122,11 +162,40 @@ def split_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> Spl
     return plan
 
 
-def pool_figures(pool: Pool) -> PoolFigures:
-    """A pool as the plan tells it."""
-    return PoolFigures(
-        Figure(pool.level_mm, "mm", "above the board's top, at the base's centre"),
-        Figure(pool.volume_ml, "ml", "sum over wet cells of (level − ground) × cell area"),
-        Figure(pool.area_mm2, "mm2", "cells that are wet"),
-        Figure(pool.deepest_mm, "mm", "level − lowest ground in it"),
-    )
+def pool_figures(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> tuple[PoolFigures, ...]:
+    """The pools as the plan gives them: liquid as poured, without what stands in the largest of them; beside it, of a
+    given volume of what dries, what is left."""
+    pools, stays = stood.fill.pools, stays_of(lift, labels)
+    largest = max(pools, key=lambda pool: pool.volume_ml, default=None)
+    found = []
+    for pool in pools:
+        level, volume, area, deepest = pool.level_mm, pool.volume_ml, pool.area_mm2, pool.deepest_mm
+        stands = stood.stood_ml if pool is largest else 0.0
+        dry: tuple[Figure | None, Figure | None] = (None, None)
+        if labels.mixes[lift.mix].reacts is None:
+            dry = (
+                Figure(level, "mm", "once its water has left"),
+                Figure(volume - stands, "ml", "what is left of it", (Term("stays of what dries", stays),)),
+            )
+            if lift.volume_ml is not None:
+                level, area, deepest, volume = _wet_pool(site, pool, stands + (volume - stands) / stays)
+        formula = "sum over wet cells of (level − ground) × cell area" + (" − what stands in it" if stands else "")
+        found.append(
+            PoolFigures(
+                Figure(level, "mm", "above the board's top, at the base's centre"),
+                Figure(volume - stands, "ml", formula),
+                Figure(area, "mm2", "cells that are wet"),
+                Figure(deepest, "mm", "level − lowest ground in it"),
+                *dry,
+            )
+        )
+    return tuple(found)
+
+
+def _wet_pool(site: Site, pool: Pool, volume_ml: float) -> tuple[float, float, float, float]:
+    """(level mm, area mm2, deepest mm, ml) of a pool before its water has left, all of it at once in its hollow."""
+    base, ground = site.scene.base, site.ground
+    hollow = hollow_of(ground, base, pool)
+    z, share = tilted(ground, base)[hollow], ground.inside[hollow]
+    level = level_for_volume(z, ground.cell_area, volume_ml, share)
+    return level, float(share[z < level].sum()) * ground.cell_area, level - float(z.min()), volume_ml

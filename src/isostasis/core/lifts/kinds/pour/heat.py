@@ -14,6 +14,7 @@ from ...labels import Labels
 from ...site import Site
 from .pools import MAX_LIFTS
 
+THINNEST_SLAB_MM = 0.05  # what is thinner holds back no heat
 TOO_HOT_C = 60.0  # a lift that peaks above is too deep
 
 
@@ -32,7 +33,8 @@ def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, 
     for name, thickness in reversed(site.ground.column(*cell)):
         entry = labels.mixes.get(name) or labels.materials.get(name)
         thermal = (entry.thermal if entry else None) or fallback.get(entry.family if entry else "foam", SKIN)
-        slabs.append((round(thickness, 3), thermal))
+        if thickness >= THINNEST_SLAB_MM:
+            slabs.append((round(thickness, 3), thermal))
     board = labels.materials[site.scene.base.board]
     return (*slabs, (board.thickness_mm or 9.0, board.thermal or PLYWOOD))
 

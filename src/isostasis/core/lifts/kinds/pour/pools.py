@@ -17,9 +17,10 @@ from ....ground.field import Ground, tilted
 from ....ground.filling import Filled, Overrun, Pool, brim, level_for_volume, outlets, pools_at_level, spill_levels
 from ....ground.raster import Array
 from ....ground.spill import fill_from
+from ....ground.surface import wetted_area
 from ....mixing.parts import wet
 from ....stages import cached_stage
-from ...areas import Cover, cell_areas
+from ...areas import Cover
 from ...beds import drunk_by
 from ...labels import Labels
 from ...site import Site
@@ -94,17 +95,25 @@ class Drunk:
     figure: Figure
 
 
-def bed_drinks(lift: PourLift, site: Site, pools: tuple[Pool, ...]) -> tuple[Drunk, ...]:
-    """What the unsealed beds under a pour's pools drink, patch by patch, once."""
-    areas = cell_areas(site.ground) * site.ground.inside
-    wet = np.zeros(site.ground.shape, dtype=bool)
+def bed_drinks(lift: PourLift, site: Site, pools: tuple[Pool, ...], below_top_mm: float = 0.0) -> tuple[Drunk, ...]:
+    """What the unsealed beds under a pour's pools drink, patch by patch: of what earlier pours have not covered, as far
+    up as the pools stand, or once they stand `below_top_mm` lower."""
+    if not site.open_beds:
+        return ()
+    z = tilted(site.ground, site.scene.base)
+    areas = np.zeros(z.shape)
     for pool in pools:
-        wet |= pool.cells
+        level = pool.level_mm - below_top_mm
+        wet = pool.cells & (z < level)
+        if wet.any():
+            here, wetted = wetted_area(site.ground, z, wet, level)
+            areas[here] += wetted - np.where(wet[here] & site.soaked[here], site.ground.cell_area, 0.0)
+    areas *= site.ground.inside
     found = []
     for patch in site.scene.patches:
-        cells = wet & site.covers[patch.id].mask
-        if patch.id in site.open_beds and cells.any():
-            found.append(Drunk(patch, drunk_by(site.open_beds[patch.id], float(areas[cells].sum()))))
+        area = float(areas[site.covers[patch.id].mask].sum())
+        if patch.id in site.open_beds and area > 1e-6:
+            found.append(Drunk(patch, drunk_by(site.open_beds[patch.id], area)))
     return tuple(found)
 
 
@@ -128,23 +137,24 @@ SETTLED = 1e-5  # of the volume: poured = pools + drunk + lost, as near
 
 def _settled(lift: PourLift, site: Site, start: tuple[int, int]) -> Filled:
     """The pools of a given volume, less what the bed drinks, more what stands in it takes the place of: found where
-    what is poured is what stands, is drunk and is lost."""
+    what is poured is what stands, is drunk and is lost. No pool where the bed drinks all of it."""
     ground, base = site.ground, site.scene.base
-    given = stays_of(lift, Labels.of(site.scene)) * (lift.volume_ml or 0.0)
+    stays = stays_of(lift, Labels.of(site.scene))
+    given = stays * (lift.volume_ml or 0.0)
     fill = _by_volume(ground, base, start, given)
-    if not lift.stands and not site.open_beds:
+    if not fill.pools or not (lift.stands or site.open_beds):
         return fill
     low, high, pours = 0.0, given * 2, given
     for _ in range(40):
         fill = _by_volume(ground, base, start, pours)
         drunk = sum(one.figure.number for one in bed_drinks(lift, site, fill.pools))
-        off = pours - displaced_ml(lift, fill.pools) + drunk - given
+        off = pours - displaced_ml(lift, fill.pools) + drunk * stays - given
         if abs(off) <= SETTLED * given:
             break
         low, high = (low, pours) if off > 0 else (pours, high)
         nearer = pours - off
         pours = nearer if low < nearer < high else (low + high) / 2
-    return fill
+    return fill if pours > SETTLED * given else Filled((), 0.0, None)
 
 
 @cached_stage
@@ -191,13 +201,25 @@ def _runs_over(site: Site, lift: PourLift, z: Array, hollow: tuple[int, int], le
     field, value, most = "level_mm", level, over.level_mm
     if lift.depth_mm is not None:
         field, value, most = "depth_mm", lift.depth_mm, over.level_mm - float(z[hollow])
-    dam = f"dam the {over.side} edge" + (" higher" if over.side in site.scene.base.dammed else "")
+    dammed = over.side in site.scene.base.dammed or "all" in site.scene.base.dammed
+    edge, dam = ("dam of the", f"dam the {over.side} edge higher") if dammed else ("open", f"dam the {over.side} edge")
     return fault(
         f"{site.where}.{field}",
-        f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the open {over.side} edge "
+        f"{value:.4g} mm stands above the lip: from {over.level_mm:.4g} mm up it runs over the {edge} {over.side} edge "
         f"near x {over.x_mm:.0f}, y {over.y_mm:.0f}",
         f"at most {most:.4g} mm, or {dam}" if most > DENT_MM else f"{dam}, or cut a hollow",
     )
+
+
+def start_of(lift: PourLift, site: Site, z: Array) -> tuple[int, int]:
+    """The cell at which a volume is poured. Raises Faults for a point beside the base."""
+    if lift.at_mm is None:
+        return lowest_cell(site, z)
+    base, start = site.scene.base, site.ground.cell_at(*lift.at_mm)
+    x, y = lift.at_mm
+    if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and site.ground.on_base[start]):
+        raise fault(f"{site.where}.at_mm", f"{x:g}, {y:g} is not on the base", "pour somewhere on it")
+    return start
 
 
 def filled(lift: PourLift, site: Site) -> Filled:
@@ -205,14 +227,7 @@ def filled(lift: PourLift, site: Site) -> Filled:
     base, ground = site.scene.base, site.ground
     z = tilted(ground, base)
     if lift.volume_ml is not None:
-        if lift.at_mm is None:
-            start = lowest_cell(site, z)
-        else:
-            start = ground.cell_at(*lift.at_mm)
-            x, y = lift.at_mm
-            if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and ground.on_base[start]):
-                raise fault(f"{site.where}.at_mm", f"{x:g}, {y:g} is not on the base", "pour somewhere on it")
-        return _settled(lift, site, start)
+        return _settled(lift, site, start_of(lift, site, z))
     lowest = lowest_cell(site, z)
     level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
     leaves = _leaves(ground, base)

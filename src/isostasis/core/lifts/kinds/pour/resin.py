@@ -9,19 +9,18 @@ import numpy as np
 from ....catalogue import Mix, Reacts
 from ....figure import Figure, Term
 from ....ground.field import tilted
-from ....ground.filling import Filled, Pool
+from ....ground.filling import Pool
 from ....ground.meniscus import capillary_length, climb, shore
 from ....ground.raster import Array
 from ....hardening.climate import Climate
 from ....hardening.flow import wave_window
 from ....hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
 from ....mixing.parts import wet
-from ....units import show
 from ...amounts import mixed
 from ...estimate import Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
 from ...labels import Labels
 from ...site import Site
-from .fill import layer_volumes, pool_figures, pour_fill, split_of, touched_patches
+from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split_of, touched_patches
 from .heat import TOO_HOT_C, Split, bed_under
 from .pools import PourLift
 
@@ -51,21 +50,20 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     climate = site.climate
     z = tilted(site.ground, site.scene.base)
     stood = pour_fill(lift, site, labels)
-    fill, deepest, volume, pools_ml = stood.fill, stood.deepest, stood.volume, stood.pools_ml
-    pools, density, drunk_ml = fill.pools, wet(mix, labels.materials).density, stood.drunk.number
-    bed = bed_under(site, labels, deepest.lowest)
+    volume, liquid_ml = stood.volume, stood.liquid_ml
+    pools, density, drunk_ml = stood.fill.pools, wet(mix, labels.materials).density, stood.drunk.number
+    bed = bed_under(site, labels, stood.lowest)
     plan = split_of(lift, site, labels, stood)
-    shrinks = (pools_ml - stood.stood_ml) * label.shrinkage
+    shrinks = liquid_ml * label.shrinkage
     climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density, lift)
     in_layers = layer_volumes(site, z, pools, plan.depths)
+    stays = liquid_ml / stood.pools_ml if pools else 1.0  # beside what stands in it
     # A given volume is what is poured out; a level or a depth is reached in spite of shrinkage and climb.
-    # The bed drinks of the first lift, until its voids are full.
-    stays = (pools_ml - stood.stood_ml) / pools_ml
-    extra = shrinks + climbs + fill.lost_ml
-    needs = tuple(
-        part * stays + extra * part / pools_ml + (drunk_ml if number == 0 else 0.0)
-        for number, part in enumerate(in_layers)
-    )
+    # The bed drinks of each lift where that newly wets it.
+    drunk = drunk_in_layers(lift, site, pools, plan.depths, drunk_ml)
+    of_all = [part / stood.pools_ml for part in in_layers] if pools else [1.0]
+    extra = liquid_ml + shrinks + climbs + stood.lost.number
+    needs = tuple(extra * share + drunk[number] for number, share in enumerate(of_all))
     terms = (
         volume.term("in place"),
         Term("shrinks on cure", shrinks, "ml", f"{label.shrinkage:.1%} of it, label of {mix.name}"),
@@ -88,9 +86,9 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 depth,
                 "mm",
                 "the deepest point shared out",
-                (Term("deepest", deepest.deepest_mm, "mm"), Term("lifts", len(plan.depths))),
+                (Term("deepest", stood.depth_mm, "mm"), Term("lifts", len(plan.depths))),
             ),
-            Figure(part, "ml", "what this lift adds to the pools"),
+            Figure(part * stays, "ml", "what this lift adds to the pools"),
             _peak(course, depth, label, bed, climate, heat),
         )
         for depth, part, course in zip(plan.depths, in_layers, plan.courses, strict=True)
@@ -125,10 +123,13 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         hours=Hours(workable, gel if bonds_next else hard, full),
         windows=_windows(last, label, plan.depths[-1], density, bool(dams_mm)),
         look_for=mix.look_for,
-        warnings=_warnings(lift, site, label, fill, plan, min(one.each_ml for one in reckoned.batches)),
-        pools=tuple(pool_figures(pool) for pool in pools),
+        warnings=(
+            *stood.notices,
+            *_warnings(lift, site, label, pools, plan, min(one.each_ml for one in reckoned.batches)),
+        ),
+        pools=pool_figures(lift, site, labels, stood),
         drunk_ml=stood.drunk,
-        lost_ml=Figure(fill.lost_ml, "ml", "what ran over an open edge"),
+        lost_ml=stood.lost,
     )
     count = len(plan.depths)
     courses = []
@@ -140,7 +141,8 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, _bond_end(label, own.gel_h)),)
         courses.append(
             Course(
-                do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}, {depth:.3g} mm",
+                do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}"
+                + (f", {depth:.3g} mm" if depth else ""),
                 batches=batches,
                 working_min=workable.number * 60,
                 hands_on_min=8 + 8 * batches.count,
@@ -224,7 +226,7 @@ def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: b
         torch_end = min(0.5, 0.5 * last.gel_h)
         if torch_end > 5 / 60:
             windows.append(Window("burst bubbles, at 5, 15 and 30 min", 5 / 60, torch_end))
-        waves = wave_window(last, label, depth, RIPPLE_MM, density * 1000)
+        waves = wave_window(last, label, depth, RIPPLE_MM, density * 1000) if depth else None
         if waves:
             windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *waves))
         end = _bond_end(label, last.gel_h)
@@ -245,18 +247,14 @@ def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: b
 
 
 def _warnings(
-    lift: PourLift, site: Site, label: Reacts, fill: Filled, plan: Split, smallest_ml: float
+    lift: PourLift, site: Site, label: Reacts, pools: tuple[Pool, ...], plan: Split, smallest_ml: float
 ) -> tuple[Notice, ...]:
-    out, pools = [], fill.pools
+    out = []
     for tint in lift.tint:
         drops = tint.drops_per_100_ml * smallest_ml / 100
         if 0 < drops < 0.5:
             more = "tint a larger amount of part A first, and take this batch's share of it"
             out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
-    if fill.lost_ml > 0 and fill.lost_at:
-        x, y = fill.lost_at
-        lost = " ".join(show(fill.lost_ml, "ml"))
-        out.append(Notice("lost", f"{lost} run over the open edge near x {x:.0f}, y {y:.0f}. Dam it or pour less."))
     hottest = max(course[0].peak_c for course in plan.courses)
     bed = max(course[0].bed_peak_c for course in plan.courses)
     high = max(course[2].peak_c for course in plan.courses)
@@ -289,7 +287,7 @@ def _warnings(
             )
         )
     tilt = np.hypot(*site.scene.base.tilt_mm_per_m)
-    if tilt > 0:
+    if tilt > 0 and pools:
         out.append(_tilt_notice(site, pools, float(tilt)))
     return tuple(out)
 

@@ -70,7 +70,7 @@ _WHERE = {
 
 @cached_stage
 def _laid(ground: Ground, cover: Cover, depth_mm: float, material: str) -> Ground:
-    return ground.after(laid(ground, cover.mask, depth_mm), material)
+    return ground.dressed(laid(ground, cover.mask, depth_mm), material, cover.mask, depth_mm)
 
 
 def layer_mm(lift: Shell, labels: Labels) -> float:
