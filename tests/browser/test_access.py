@@ -4,6 +4,8 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
+from tests.support.pointer import press
+
 VIEWS = [
     "/",
     "/s/hollin-delf/ground?form=pit",
@@ -42,7 +44,7 @@ VIEWS = [
 def test_axe_finds_nothing(page, theme):
     page.goto("/")
     if theme == "dark":
-        page.keyboard.press("d")
+        press(page, "d")
         page.wait_for_selector("html[data-theme=dark]")
     found = []
     for view in VIEWS:

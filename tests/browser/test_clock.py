@@ -2,6 +2,8 @@
 
 from datetime import datetime, timedelta
 
+from tests.support.pointer import press
+
 
 def opened(page, address="/s/tarn/clock"):
     page.goto(address)
@@ -62,9 +64,9 @@ def test_a_post_is_moved_by_keys_and_refused_into_the_night(page):
     post = page.locator('.post[data-step="tarn-skin"]')
     post.focus()
     for _ in range(5):
-        page.keyboard.press("Shift+ArrowRight")
+        press(page, "Shift+ArrowRight")
     page.locator("#held-time").wait_for()
-    page.keyboard.press("Enter")
+    press(page, "Enter")
     refused = page.locator("#refused")
     refused.wait_for()
     assert "lies outside your bench hours" in refused.inner_text()

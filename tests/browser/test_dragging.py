@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
 from isostasis.core.units import number
-from tests.support.pointer import drag, middle
+from tests.support.pointer import drag, middle, press
 from tests.support.scenes import resolved
 
 
@@ -118,9 +118,9 @@ def test_a_newcomer_starts_a_scene_and_pours(page, saved):
     page.get_by_role("textbox", name="Depth").fill("1/2 in")
     page.get_by_role("button", name="Set these numbers").click()
     expect(page.get_by_role("textbox", name="Depth")).to_have_value("12.7 mm")
-    page.keyboard.press("Tab")
+    press(page, "Tab")
     page.locator("h1").click()
-    page.keyboard.press("l")
+    press(page, "l")
     page.get_by_text("a skin, trowelled").click()
     page.get_by_role("button", name="Add the skin").click()
     expect(page.locator(".strata li")).to_have_count(1)
@@ -128,7 +128,7 @@ def test_a_newcomer_starts_a_scene_and_pours(page, saved):
     page.get_by_role("button", name="Add the pour").click()
     expect(page.locator(".strata li")).to_have_count(2)
     page.locator("h1").click()
-    page.keyboard.press("p")
+    press(page, "p")
     expect(page.locator(".note").first).to_contain_text("not sealed")
     assert ml(page, "resin in place") > 50
     assert [lift["kind"] for lift in saved("mill-leat")["patches"][0]["lifts"]] == ["skin", "pour"]
@@ -166,15 +166,15 @@ def test_the_room_reflows_the_hours(page):
 
 def test_measures_and_theme(page):
     page.goto("/s/tarn/pour")
-    page.keyboard.press("i")
+    press(page, "i")
     expect(figure(page, "resin in place")).to_contain_text("fl oz")
-    page.keyboard.press("d")
+    press(page, "d")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
 
 
 def test_the_list_of_keys_opens(page):
     page.goto("/")
-    page.keyboard.press("?")
+    press(page, "?")
     expect(page.get_by_role("heading", name="Keys")).to_be_visible()
 
 
@@ -226,7 +226,7 @@ def test_a_refused_number_stays_in_its_field(page, saved):
 def test_places_by_their_keys(page):
     page.goto("/s/tarn/ground")
     for key, heading in (("l", "Lay-up"), ("p", "Tarn"), ("m", None), ("g", "Ground"), ("s", "Scenes")):
-        page.keyboard.press(key)
+        press(page, key)
         if heading:
             expect(page.locator("h1")).to_contain_text(heading)
         else:

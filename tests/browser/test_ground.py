@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
-from tests.support.pointer import drag, middle
+from tests.support.pointer import drag, middle, press
 from tests.support.scenes import resolved
 
 
@@ -109,16 +109,16 @@ def test_a_path_is_bent_and_a_form_is_doubled(page, saved):
 def test_keys_come_closer_and_move_along(page):
     page.goto("/s/hollin-delf/ground")
     panels = page.locator("svg.panels")
-    page.keyboard.press("+")
+    press(page, "+")
     expect(panels).to_have_attribute("data-zoom", "2.0")
     left = float(panels.get_attribute("data-left"))
-    page.keyboard.press("ArrowRight")
+    press(page, "ArrowRight")
     expect(panels).not_to_have_attribute("data-left", str(left))
     assert float(panels.get_attribute("data-left")) < left
-    page.keyboard.press("l")
+    press(page, "l")
     expect(page.locator("h1")).to_contain_text("Lay-up")
     expect(panels).to_have_attribute("data-zoom", "2.0")
-    page.keyboard.press("0")
+    press(page, "0")
     expect(panels).to_have_attribute("data-zoom", "1.0")
 
 
@@ -148,12 +148,12 @@ def test_the_wheel_comes_closer_to_where_it_points_and_dragging_moves_along(page
 
 def test_corners_are_dragged_where_the_plan_is_looked_at_closely(page, saved):
     page.goto("/s/tarn/ground?form=hole")
-    page.keyboard.press("+")
+    press(page, "+")
     panels = page.locator("svg.panels")
     expect(panels).to_have_attribute("data-zoom", "2.0")
     for key, edge in (("ArrowLeft", "data-left"), ("ArrowDown", "data-plan-bottom")):
         before = panels.get_attribute(edge)
-        page.keyboard.press(key)
+        press(page, key)
         expect(panels).not_to_have_attribute(edge, before)
     corner = page.get_by_role("button", name="Corner 1 of Hole")
     expect(corner).to_be_visible()

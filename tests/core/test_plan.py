@@ -56,7 +56,7 @@ def test_the_json_has_just_the_keys_of_the_format(tarn):
     }
     assert set(data["lifts"]["tarn-skin"]) == common
     assert set(data["lifts"]["tarn-water"]) == common | {"pools", "drunk_ml", "lost_ml"}
-    assert set(data["lifts"]["tarn-water"]["hours"]) == {"workable", "next", "full"}
+    assert set(data["lifts"]["tarn-water"]["hours"]) == {"workable", "next", "full", "usable"}
     assert set(data["lifts"]["tarn-water"]["layers"][0]) == {"depth_mm", "volume_ml", "peak_c"}
     assert set(data["lifts"]["tarn-water"]["pools"][0]) == {"level_mm", "volume_ml", "area_mm2", "deepest_mm"}
     assert data["lifts"]["tarn-water"]["ingredients"][0]["part"] == "A"

@@ -12,3 +12,9 @@ def drag(page, locator, right, down, steps=6):
     page.mouse.down()
     page.mouse.move(x + right, y + down, steps=steps)
     page.mouse.up()
+
+
+def press(page, key):
+    """Press a key once the page listens: what a key brought is seen before its scripts have run."""
+    page.wait_for_load_state("load")
+    page.keyboard.press(key)

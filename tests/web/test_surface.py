@@ -22,7 +22,7 @@ def test_a_texture_is_strewn_fixed_and_washed(reader, database):
     assert (texture["cover"], texture["school"], "straightedge_mm" in texture) == (0.8, "glue-twice", False)
     assert (fix["wetting"], fix["by"], coat["thin"]) == ("alcohol-70", "drip", 6)
     page = reader.text("/s/tarn/layup?patch=rest")
-    for words in ("falls beside", "swept up again", "spread at a time", "from the top down in", "hold: sound",
+    for words in ("falls beside", "swept up again", "spread at a time", "from the top down in", "hold at the top: sound",
                   "against what is beneath", "film that stays", "1:6 with water", "still wet"):  # fmt: skip
         assert words in page, words
     made = plan(resolved(document(database)[1])).lifts[texture["id"]]

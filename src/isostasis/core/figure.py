@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, is_dataclass
+from dataclasses import dataclass, fields, is_dataclass, replace
 from typing import Any, ClassVar
 
 
@@ -40,6 +40,10 @@ class Figure:
         if self.value is None:
             raise ValueError(f"no value: {self.code}")
         return self.value
+
+    def with_terms(self, *terms: Term) -> Figure:
+        """The same figure with more of its working."""
+        return replace(self, working=(*self.working, *terms))
 
     def term(self, what: str, source: str = "") -> Term:
         """This figure as a line of another figure's working."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..figure import Figure, Term
 
 FILL = 0.6  # of the voids that resin gets into, default
+GLUED_LEAVES = 0.25  # of the drinking that is left of grains fixed with glue, or under two neat coats of it, default
 SOAKED_MM = 0.5  # so deep it gets into a dry skin, craft estimate
 
 

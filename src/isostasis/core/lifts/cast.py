@@ -122,6 +122,7 @@ def cast(scene: ResolvedScene, one: Shaped, labels: Labels) -> CastPlan:
             span(dry_h, "drying in two periods, from two faces once it is out of the mould",
                  Term("water to lose", to_lose, "g/m2", "free water of the mix × thickness"),
                  thickness.term("thickness")),
+            span(demould_h, "out of the mould it can be handled", *set_terms),
         ),
         windows=(
             Window("fill the moulds, tap the bubbles out", 0.0, sets_h * WORKING_SHARE),

@@ -59,13 +59,19 @@ class PoolFigures:
 
 @dataclass(frozen=True, slots=True)
 class Hours:
-    """From laying the last layer: how long it can be worked, when the next lift may go on, when it is all through."""
+    """From laying the last layer: how long it can be worked, when the next lift may go on, when it is all through, and
+    when it can be touched and used: past its constant-rate period if it dries, hard if it reacts, set and past it."""
 
-    JSON: ClassVar[tuple[str, ...]] = ("workable", "next", "full")  # what machines read
+    JSON: ClassVar[tuple[str, ...]] = ("workable", "next", "full", "usable")  # what machines read
 
     workable: Figure
     next: Figure
     full: Figure
+    usable: Figure
+
+    def wait_h(self, last: bool) -> float | None:
+        """Hours until what follows may go on or, where it is the last there, until it can be used."""
+        return (self.usable if last else self.next).value
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,15 +129,23 @@ class Strewn:
 @dataclass(frozen=True, slots=True)
 class Fixing:
     """How a bed is bound: passes, how deep one reaches, ml of wetting liquid and binder taken up, the hold index in g
-    of glue solids a ml of texture."""
+    of glue solids per ml of texture at the top, and at the bottom, 0 where no binder gets there."""
 
-    JSON: ClassVar[tuple[str, ...]] = ("passes", "reach_mm", "wetting_ml", "binder_ml", "hold")  # what machines read
+    JSON: ClassVar[tuple[str, ...]] = (
+        "passes",
+        "reach_mm",
+        "wetting_ml",
+        "binder_ml",
+        "hold",
+        "hold_bottom",
+    )  # what machines read
 
     passes: Figure
     reach_mm: Figure
     wetting_ml: Figure
     binder_ml: Figure
     hold: Figure
+    hold_bottom: Figure
 
 
 @dataclass(frozen=True, slots=True)

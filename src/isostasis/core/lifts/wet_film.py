@@ -41,19 +41,21 @@ def drying_hours(
     )
 
 
-def next_and_full(
+def ready_hours(
     above: Lift | None,
     labels: Labels,
     water_g_m2: float,
     depth_mm: float,
     diffusivity: float,
     climate: Climate,
-) -> tuple[Figure, Figure]:
-    """When what follows may go on, and when it is dry through."""
-    full = drying_hours(water_g_m2, depth_mm, diffusivity, climate, READY_SHARE, "ready to seal or pour on at")
-    if follows_dry(above, labels):
-        return full, full
+    pocket_g_m2: float | None = None,
+) -> tuple[Figure, Figure, Figure]:
+    """(when what follows may go on, when it is dry through, when it is past its constant-rate period). Of a layer of
+    uneven thickness `water_g_m2` is what nine tenths of it have to lose, `pocket_g_m2` its deepest place, there
+    `depth_mm` thick."""
+    deep = water_g_m2 if pocket_g_m2 is None else max(pocket_g_m2, water_g_m2)
+    full = drying_hours(deep, depth_mm, diffusivity, climate, READY_SHARE, "ready to seal or pour on at")
     damp = drying_hours(
         water_g_m2, depth_mm, diffusivity, climate, CRITICAL_SHARE, "ready for a wet layer or a wash at"
     )
-    return damp, full
+    return (full if follows_dry(above, labels) else damp), full, damp

@@ -16,9 +16,11 @@ from ..ground.offset import carved_to_slope, fill_to_slope
 from ..ground.raster import Array, Mask
 from ..hardening.climate import Climate
 from ..hardening.drying import READY_SHARE
+from ..hardening.uneven import evened
 from ..lifts.alternative import cost_of
 from ..lifts.areas import line_of, share_of
 from ..lifts.fold import Build
+from ..lifts.kinds.skin import Skin, thickness
 from ..lifts.labels import Labels
 from ..lifts.wet_film import drying_hours
 from ..mixing.batches import to_mix
@@ -135,6 +137,18 @@ def _name(scene: ResolvedScene, region: Mask, ground: Ground) -> str:
     return named[0] if len(named) == 1 else f"{named[0]} to {named[-1]}"
 
 
+def _compound(scene: ResolvedScene, built: Build, part: Mask, filled: Array, slope_deg: float) -> tuple[Array, Mask]:
+    """How thick (ny, nx) compound lies, mm square to its face, if a flight is filled, and on which cells: with the skin
+    that goes over it in the same go, as the lay-up of the patch that owns most of the flight says."""
+    square = filled * cos(radians(slope_deg))
+    owner = max(scene.patches, key=lambda patch: int((built.covers[patch.id].mask & part).sum()), default=None)
+    skin = next((lift for lift in owner.lifts if isinstance(lift, Skin)), None) if owner else None
+    if owner is None or skin is None or not (built.covers[owner.id].mask & part).any():
+        return square * part, part
+    mask = built.covers[owner.id].mask
+    return square * (mask & (filled > 0)) + thickness(skin, built.stages[skin.id].site), mask
+
+
 def flights(scene: ResolvedScene, built: Build, labels: Labels, slope_deg: float, mix: Mix) -> dict[str, Flight]:
     """Every flight of steps on the bare forms and both ways to a slope of `slope_deg`, filled with `mix`.
 
@@ -148,12 +162,14 @@ def flights(scene: ResolvedScene, built: Build, labels: Labels, slope_deg: float
         inside = ground.inside * part
         fill_ml = float((filled * inside).sum()) * ground.cell_area / 1000
         carve_ml = float((carved * inside).sum()) * ground.cell_area / 1000
-        deepest = float(filled[part].max()) * cos(radians(slope_deg))
+        laid, over = _compound(scene, built, part, filled, slope_deg)
+        lies = evened(laid, ground.inside * over, ground.cell_mm)
         slope = Term("slope", slope_deg, "deg", "as chosen")
         total = to_mix(fill_ml)
         face = float((inside * (carved > 0.01)).sum()) * ground.cell_area / cos(radians(slope_deg))
+        water = mixture.free_water_g_per_ml * 1000
         drying = drying_hours(
-            mixture.free_water_g_per_ml * deepest * 1000, deepest,
+            water * max(lies.pocket_mm, lies.slow_mm), lies.deepest_mm,
             mix.dries.diffusivity_m2_s if mix.dries else 1e-9, climate, READY_SHARE, "ready to seal at",
         )  # fmt: skip
         sheet = next((one.form for one in built.forms if one.form.kind == "sheet"), None)

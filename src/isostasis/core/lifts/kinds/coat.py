@@ -19,21 +19,23 @@ from ...mixing.parts import wet
 from ..alternative import Alternative
 from ..amounts import mixed
 from ..areas import Cover, true_area
-from ..beds import PASSES, Drinking
+from ..beds import GLUED_LEAVES, PASSES, Drinking
 from ..colours import covered_with, opacity_of
 from ..estimate import WONT_DRY, Course, Hours, Layer, LiftEstimate, LiftPlan, Window, span
+from ..hands import SETUP_MIN, brushing_minutes, minutes_over
 from ..labels import Labels
 from ..site import Site
-from ..wet_film import drying_hours, next_and_full
+from ..wet_film import drying_hours, ready_hours
 
-FILM_MM = 0.10  # a brushed coat where the label gives none
+# Wet film of a brushed coat, mm, where the label gives none: default, docs/science.md, drying.
+FILMS: dict[str, float] = {"thin": 0.04, "normal": 0.08, "thick": 0.15}
 POROUS_MORE = 0.35  # of a film more that the first coat takes on an unsealed bed, craft estimate
 DRYBRUSHED = 0.15  # of a film that a drybrush leaves, craft estimate
 
 
 class Coat(Lift):
-    """So many coats of a material or a mix, over a share of the patch, let down with `thin` parts of water to one. What
-    is drybrushed just touches what stands out."""
+    """So many coats of a material or a mix, over a share of the patch, let down with `thin` parts of water to one, each
+    a `film` as thin or thick as it is brushed. What is drybrushed just touches what stands out."""
 
     kind: Literal["coat"] = "coat"
     levels_itself: ClassVar[bool] = False
@@ -49,6 +51,7 @@ class Coat(Lift):
     cover: Share = 1.0
     thin: Annotated[float, Field(ge=0, le=50)] = 0.0
     how: Literal["brush", "drybrush"] = "brush"
+    film: Literal["thin", "normal", "thick"] = "normal"
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Coat:
@@ -60,6 +63,11 @@ class Coat(Lift):
 MODEL = Coat
 
 
+def film_mm(lift: Coat, mix: Mix) -> float:
+    """Wet film of one coat, mm: the label's own is a normal coat, and a thin or thick one is so much less or more."""
+    return (mix.film_mm or FILMS["normal"]) * FILMS[lift.film] / FILMS["normal"]
+
+
 def lay(lift: Coat, site: Site) -> Ground:
     """The ground after the coat: as it was."""
     return site.ground
@@ -68,11 +76,12 @@ def lay(lift: Coat, site: Site) -> Ground:
 def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     """Amounts from true area and film, hours between coats and to dry."""
     mix, climate = labels.mix_of(lift), site.climate
-    label_mm, dry = mix.film_mm or FILM_MM, lift.how == "drybrush"
-    film = label_mm * (DRYBRUSHED if dry else 1.0)
+    dry = lift.how == "drybrush"
+    film = film_mm(lift, mix) * (DRYBRUSHED if dry else 1.0)
     area = true_area(site.ground, site.cover) * lift.cover
     each_ml = area * film / 1000
-    source = f"label of {mix.name}" if mix.film_mm else "default for a brushed coat"
+    labelled = mix.film_mm and lift.film == "normal"
+    source = f"label of {mix.name}" if labelled else f"default for a {lift.film} coat"
     film_term = Term("wet film", film, "mm", source + (f" × {DRYBRUSHED:g}, drybrushed" if dry else ""))
     thirsty = site.patch.id in site.porous and not dry
     more = each_ml * POROUS_MORE if thirsty else 0.0
@@ -96,7 +105,7 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     volume = Figure(sum(needs), "ml", formula, terms)
     water = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
-    next_h, full_h = next_and_full(site.above, labels, water, film, diffusivity, climate)
+    next_h, full_h, usable = ready_hours(site.above, labels, water, film, diffusivity, climate)
     recoat = drying_hours(water, film, diffusivity, climate, CRITICAL_SHARE, "ready for the next coat at")
     workable = span(
         open_hours(water, climate),
@@ -114,7 +123,9 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
         site.bench.cup_ml,
     )
     thinned = f", let down with {lift.thin:g} of water," if lift.thin else ""
-    minutes = 5 + area * site.scene.copies / 100 / 40  # a brush covers 40 cm2 a minute, craft estimate
+    worked = area * site.scene.copies
+    minutes = SETUP_MIN + (minutes_over(worked, "drybrush") if dry else brushing_minutes(worked))
+    hours = Hours(workable, next_h, full_h, usable)
     courses = tuple(
         Course(
             do=f"{'Drybrush' if dry else 'Brush'} {mix.name.lower()}{thinned} on {site.patch.name}"
@@ -122,7 +133,7 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
             batches=batches,
             working_min=None if workable.value is None else workable.value * 60,
             hands_on_min=minutes,
-            wait_h=next_h.value if number == lift.coats else recoat.value,
+            wait_h=hours.wait_h(site.above is None) if number == lift.coats else recoat.value,
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
@@ -142,7 +153,7 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
         mass_g=reckoned.mass_g,
         ingredients=reckoned.ingredients,
         layers=layers,
-        hours=Hours(workable, next_h, full_h),
+        hours=hours,
         windows=(Window("keep a wet edge", 0.0, workable.value, "the edge still shines"),) if workable.value else (),
         look_for=("raking light shows darker patches where the coat is thin",),
         warnings=warnings,
@@ -151,6 +162,7 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     return LiftEstimate(plan, mix, courses, labels.hazards(mix))
 
 
+NEAT_STAYS = 0.35  # of a ml of glue that is not let down, at least
 DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
 WASH = 1.0  # parts of water to one of paint: from here on it is a wash
 FILM_COVER = 0.5  # of the patch: over more of it a coat makes one film
@@ -170,8 +182,11 @@ def look(lift: Coat, below: Colours, labels: Labels, drop_ml: float) -> Colours:
 
 
 def drinks(lift: Coat, labels: Labels, filled: float) -> Drinking:
-    """What does not seal lets liquid pass."""
-    return PASSES
+    """What does not seal lets liquid pass; two neat coats of glue seal in part."""
+    mix = labels.mix_of(lift)
+    glue = mix.family == "binder" or any(labels.materials[one.material].family == "binder" for one in mix.ingredients)
+    neat = glue and not lift.thin and wet(mix, labels.materials).stays >= NEAT_STAYS
+    return Drinking(fills=1 - GLUED_LEAVES) if neat and lift.coats >= 2 else PASSES
 
 
 def edge_mm(lift: Coat, site: Site, labels: Labels) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from math import ceil
 from typing import ClassVar, Literal
 
@@ -15,23 +16,25 @@ from ...figure import Figure, Term
 from ...ground.field import Ground
 from ...hardening.drying import CRITICAL_SHARE, open_hours
 from ...mixing.batches import split
-from ...mixing.grains import DRY_REACH, FULL, HOLD, WETTING_SHARE, bed_of, hold_words, taken_up
+from ...mixing.grains import DRY_REACH, FULL, HOLD, WETTING_SHARE, Bed, bed_of, hold_words, taken_up
 from ...mixing.parts import wet
 from ..alternative import Alternative, cost_of_plan, warnings_of
 from ..amounts import measured_out
 from ..areas import Cover
-from ..beds import Drinking
+from ..beds import GLUED_LEAVES, Drinking
 from ..colours import covered_with, opacity_of
 from ..estimate import WONT_DRY, Course, Fixing, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ..hands import SETUP_MIN, Tool, minutes_over
 from ..labels import Labels
 from ..site import Site
-from ..wet_film import drying_hours, next_and_full
+from ..wet_film import drying_hours, ready_hours
 from .texture import Texture, placed_ml, retained_depth
 
 By = Literal["drip", "spray", "brush"]
 # Of the reach of one pass, craft estimates: a spray wets the top, a brush just the face.
 REACHES: dict[By, float] = {"drip": 1.0, "spray": 0.5, "brush": 0.25}
-SOAK_ML_PER_MIN = 25.0  # dripped from the top down until it is milky, craft estimate
+TOOLS: dict[By, Tool] = {"drip": "drip", "spray": "mist", "brush": "small brush"}
+FINES_REACH_MM = 10.0  # on beds finer than what is reached so deep, unwetted glue water beads; craft estimate
 DIFFUSIVITY = 1e-9  # m2/s, glue-bound texture, default
 BLOWN_MM = 0.3  # grains finer than this are blown about by a spray before they are wet, craft estimate
 
@@ -87,10 +90,15 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
             site.where, f"there is nothing of “{texture.title}” to fix: it covers no ground",
             "give its patch an area of its own, or take both away",
         )  # fmt: skip
-    reach = bed.reach_mm * REACHES[lift.by] * (1.0 if wetting else DRY_REACH)
-    passes = max(1, ceil(depth / reach - 1e-9))
-    wetting_ml, binder_ml = taken_up(bed_ml, bed.voids, WETTING_SHARE if wetting else 0.0)
-    voids = Term("voids of the bed", bed.voids, "", f"label of {blend.name}")
+    reach = reach_of(lift, bed)
+    # Unwetted glue water seals the face of a fine bed: another pass runs off it, and reaches no deeper.
+    through = max(1, ceil(depth / reach - 1e-9))
+    passes = through if wetting or not _beads(bed) else 1
+    bound = min(1.0, reach * passes / depth)
+    open_voids = bed.voids * (1 - _filled_before(site, labels))
+    wetting_ml, binder_ml = taken_up(bed_ml * bound, open_voids, WETTING_SHARE if wetting else 0.0)
+    voids = Term("voids of the bed", open_voids, "", f"label of {blend.name}"
+                 + ("" if open_voids == bed.voids else ", less what is glued already"))  # fmt: skip
     in_place = Term("texture in place", bed_ml, "ml", texture.title)
     first = Figure(wetting_ml, "ml", f"{WETTING_SHARE} of the voids", (in_place, voids))
     wetted = first.term("wetting")
@@ -114,18 +122,22 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
         mass_g = _sum("sum of the ingredients' masses", made.mass_g, before.mass_g)
 
     measure = wet(mix, labels.materials)
+    solids = Term("solids of a ml", measure.dry_g_per_ml, "g", f"label of {mix.name}")
+    reached = Term("bound", bound, "", "share of the depth that the binder reaches")
     hold = Figure(
-        binder_ml * measure.dry_g_per_ml / bed_ml,
+        binder_ml * measure.dry_g_per_ml / (bed_ml * bound),
         "g/ml",
-        f"glue solids / texture; under {HOLD[0][0]} fragile, under {HOLD[1][0]} sound",
-        (then.term("binder"), Term("solids of a ml", measure.dry_g_per_ml, "g", f"label of {mix.name}"), in_place),
+        f"glue solids / texture that they reach; under {HOLD[0][0]} fragile, under {HOLD[1][0]} sound",
+        (then.term("binder"), solids, in_place, reached),
     )
+    hold_bottom = replace(hold, value=hold.value if bound >= 1 else 0.0)
     solvent = wet(wetting, labels.materials).free_water_g_per_ml * wetting_ml if wetting else 0.0
     covered = area * texture.cover or 1.0
     water = (measure.free_water_g_per_ml * binder_ml + solvent) / covered * 1e6 / passes
     of_pass = Term("water and alcohol of one pass", water, "g/m2")
     workable = span(open_hours(water, site.climate), "until a third of its water has left", of_pass)
-    next_h, full_h = next_and_full(site.above, labels, water, depth, DIFFUSIVITY, site.climate)
+    next_h, full_h, usable = ready_hours(site.above, labels, water, depth, DIFFUSIVITY, site.climate)
+    hours = Hours(workable, next_h, full_h, usable)
     between = drying_hours(water, depth, DIFFUSIVITY, site.climate, CRITICAL_SHARE, "open for the next pass at")
     terms = Term("depth", depth, "mm"), Term("passes", passes)
     layer = Layer(
@@ -141,10 +153,10 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
         mass_g=mass_g,
         ingredients=ingredients,
         layers=(layer,) * passes,
-        hours=Hours(workable, next_h, full_h),
+        hours=hours,
         windows=(milky,) if workable.value else (),
         look_for=(*mix.look_for, "once it is dry, rub a corner: loose grains below want another pass"),
-        warnings=_warnings(lift, labels, texture, bed.grain_mm, hold.number, next_h),
+        warnings=_warnings(lift, labels, texture, bed.grain_mm, hold.number, next_h, reach * passes, depth),
         fixing=Fixing(
             Figure(
                 passes, "passes" if passes > 1 else "pass", "depth / how deep one reaches, rounded up",
@@ -158,6 +170,7 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
             first,
             then,
             hold,
+            hold_bottom,
         ),
         mixed_ml=made.mix_ml.number,
     )  # fmt: skip
@@ -166,13 +179,46 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
             do=_do(lift, mix, wetting, site) + (f", pass {number} of {passes}" if passes > 1 else ""),
             batches=batches,
             working_min=None,
-            hands_on_min=5 + volume.number * copies / passes / SOAK_ML_PER_MIN,
-            wait_h=next_h.value if number == passes else between.value,
+            hands_on_min=_minutes(lift, area * texture.cover * copies, wetted=wetting is not None and number == 1),
+            wait_h=hours.wait_h(site.above is None) if number == passes else between.value,
         )
         for number, batches in enumerate(each, start=1)
     )
     extra = tuple(part.material for part in wetting.ingredients) if wetting else ()
     return LiftEstimate(plan, mix, courses, labels.hazards(mix, extra))
+
+
+def reach_of(lift: Fix, bed: Bed) -> float:
+    """How deep one pass reaches, mm."""
+    misted = lift.by == "spray" and "snow" in bed.tags  # so light a bed takes a wet spray as deep as a drip
+    dry = 1.0 if lift.wetting or not _beads(bed) else DRY_REACH
+    return bed.reach_mm * (1.0 if misted else REACHES[lift.by]) * dry
+
+
+def _beads(bed: Bed) -> bool:
+    """Whether glue water beads on a bed that is not wetted first."""
+    return bed.reach_mm < FINES_REACH_MM
+
+
+def _filled_before(site: Site, labels: Labels) -> float:
+    """Share of the voids that the solids of earlier fixes of the same bed fill."""
+    filled, below = 0.0, site.below
+    while below is not None and isinstance(below.lift, Fix):
+        filled += (1 - filled) * _solids_share(below.lift, labels)
+        below = below.below
+    return filled
+
+
+def _solids_share(lift: Fix, labels: Labels) -> float:
+    """Share of a bed's open voids that its binder's solids fill once the water has left."""
+    taken = FULL - (WETTING_SHARE if lift.wetting else 0.0)
+    return taken * max(1 - wet(labels.mixes[lift.mix], labels.materials).free_water_g_per_ml, 0.0)
+
+
+def _minutes(lift: Fix, area_mm2: float, wetted: bool) -> float:
+    """Hands-on minutes of one pass; the first is misted before it."""
+    misted = minutes_over(area_mm2, "mist") if wetted else 0.0
+    return SETUP_MIN + misted + minutes_over(area_mm2, TOOLS[lift.by])
 
 
 def _sum(formula: str, binder: Figure, wetting: Figure) -> Figure:
@@ -199,7 +245,14 @@ def _do(lift: Fix, mix: Mix, wetting: Mix | None, site: Site) -> str:
 
 
 def _warnings(
-    lift: Fix, labels: Labels, texture: Texture, grain_mm: float, hold: float, next_h: Figure
+    lift: Fix,
+    labels: Labels,
+    texture: Texture,
+    grain_mm: float,
+    hold: float,
+    next_h: Figure,
+    bound_mm: float,
+    depth_mm: float,
 ) -> tuple[Notice, ...]:
     found = []
     if hold_words(hold) == "fragile":
@@ -207,8 +260,11 @@ def _warnings(
         found.append(Notice("fragile", text))
     if lift.by == "spray" and grain_mm < BLOWN_MM:
         found.append(Notice("blows-about", "A spray blows dust this fine about: mist it from above first, or drip."))
-    if lift.wetting is None and bed_of(labels.mixes[texture.mix], labels.materials).reach_mm < 10:
-        text = "Unwetted, glue water beads on fines and binds a third as deep: wet it first."
+    if bound_mm < depth_mm - 1e-9:
+        text = f"Unwetted it binds {bound_mm:.2g} of {depth_mm:.3g} mm and stays loose below: wet it first."
+        found.append(Notice("loose-below", text))
+    elif lift.wetting is None and _beads(bed_of(labels.mixes[texture.mix], labels.materials)):
+        text = "Unwetted, glue water beads on fines: wet it first."
         found.append(Notice("beads", text))
     if next_h.value is None:
         found.append(WONT_DRY)
@@ -231,10 +287,8 @@ def look(lift: Fix, below: Colours, labels: Labels, drop_ml: float) -> Colours:
 
 
 def drinks(lift: Fix, labels: Labels, filled: float) -> Drinking:
-    """Its solids stay in the voids of the texture beneath."""
-    mix = labels.mixes[lift.mix]
-    taken = FULL - (WETTING_SHARE if lift.wetting else 0.0)
-    return Drinking(fills=taken * max(1 - wet(mix, labels.materials).free_water_g_per_ml, 0.0))
+    """Glued grains seal in part: most of what the bed drank, it drinks no more."""
+    return Drinking(fills=1 - GLUED_LEAVES)
 
 
 def edge_mm(lift: Fix, site: Site, labels: Labels) -> float:
@@ -276,12 +330,15 @@ def alternatives(
                 name,
                 {
                     "passes": fixing.passes, "wetting_ml": fixing.wetting_ml, "binder_ml": fixing.binder_ml,
-                    "hold": fixing.hold, "next_h": made.hours.next, "full_h": made.hours.full,
-                    "cost": cost_of_plan(made, labels, scene),
+                    "hold": fixing.hold, "hold_bottom": fixing.hold_bottom, "next_h": made.hours.next,
+                    "full_h": made.hours.full, "cost": cost_of_plan(made, labels, scene),
                 },
                 warnings_of(made, scene),
                 (hexed(wet_look(dry)), hexed(dry)),
-                {"hold": hold_words(fixing.hold.number)},
+                {
+                    "hold": hold_words(fixing.hold.number),
+                    "hold_bottom": hold_words(fixing.hold_bottom.number) if fixing.hold_bottom.value else "loose",
+                },
             )  # fmt: skip
     return found
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from math import cos, radians
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -19,8 +20,9 @@ from ...ground.field import SLIVER, Ground
 from ...ground.offset import fill_to_slope, laid
 from ...ground.raster import Array
 from ...ground.surface import slopes
-from ...hardening.drying import CRITICAL_SHARE, hours_to_share, open_hours
+from ...hardening.drying import CRITICAL_SHARE, open_hours
 from ...hardening.setting import CLOUDED, WORKING_SHARE, dry_strength, mixed_temp, set_minutes
+from ...hardening.uneven import Thickness, evened
 from ...mixing.consistency import LOOK, Purpose, for_purpose
 from ...mixing.parts import water_ratio, wet
 from ...stages import cached_stage
@@ -30,9 +32,10 @@ from ..areas import Cover, mean_over, true_area
 from ..beds import SOAKED_MM, Drinking, OpenLayer
 from ..colours import tinted
 from ..estimate import WONT_DRY, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ..hands import SETUP_MIN
 from ..labels import Labels
 from ..site import Site, kept_clear
-from ..wet_film import drying_hours, next_and_full
+from ..wet_film import drying_hours, ready_hours
 
 
 class Skin(Lift):
@@ -60,6 +63,7 @@ class Skin(Lift):
 MODEL = Skin
 CHALKY_RATIO = 1.0  # water to powder by mass, craft estimate
 SAGS_DEG = 20.0  # craft estimate
+UNEVEN_MM = 0.5  # a pocket so much deeper than the mean is named
 HOT_MM = 40.0  # a setting lump thicker than this gets hot
 
 
@@ -105,6 +109,22 @@ def _bed(lift: Skin, site: Site) -> Ground:
     return _filled(site.ground, site.cover, lift.fill_steps_deg, lift.mix)
 
 
+@cached_stage
+def _evened(ground: Ground, bed: Ground, cover: Cover, depths: bytes, fill_share: float) -> Thickness:
+    deep = np.frombuffer(depths).reshape(ground.shape) + (bed.z - ground.z) * fill_share
+    return evened(deep, np.where(cover.mask, cover.share, 0.0), ground.cell_mm)
+
+
+def _evened_out(lift: Skin, site: Site, bed: Ground) -> Thickness:
+    """How thick it lies, square to its face, its fill over steps included."""
+    deep = thickness(lift, site)
+    even = isinstance(deep, float) and bed is site.ground
+    if even or site.cover.face or not site.cover.mask.any():
+        return Thickness(lift.depth_mm, lift.depth_mm, lift.depth_mm, lift.depth_mm, (0, 0))
+    square = cos(radians(lift.fill_steps_deg or 0.0))
+    return _evened(site.ground, bed, site.cover, np.broadcast_to(deep, bed.shape).tobytes(), square)
+
+
 def lay(lift: Skin, site: Site) -> Ground:
     """The ground after the skin."""
     deep = thickness(lift, site)
@@ -140,9 +160,11 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
     water = wet(mix, labels.materials)
     dries = mix.dries
     diffusivity = dries.diffusivity_m2_s if dries else 1e-9
-    whole = lift.depth_mm + (float((bed.z - site.ground.z)[site.cover.mask].max(initial=0.0)) if fill_ml else 0.0)
-    deepest = whole / lift.courses
-    to_lose = water.free_water_g_per_ml * deepest * 1000
+    lies = _evened_out(lift, site, bed)
+    deepest, a_mm = lies.deepest_mm / lift.courses, water.free_water_g_per_ml * 1000 / lift.courses
+    held = [sum(CRITICAL_SHARE**below for below in range(number + 1)) for number in range(lift.courses)]
+    to_lose = a_mm * lies.slow_mm  # of one course by itself
+    last = to_lose * held[-1]
 
     _must_bind(mix, labels, site)
     sets_h = None
@@ -168,7 +190,17 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
             "until a third of its water has left",
             Term("water to lose", to_lose, "g/m2"),
         )
-    next_h, full_h = next_and_full(site.above, labels, to_lose, deepest, diffusivity, climate)
+    next_h, full_h, damp_h = ready_hours(
+        site.above, labels, last, deepest, diffusivity, climate, a_mm * lies.pocket_mm * held[-1]
+    )
+    if lies.deepest_mm > lies.mean_mm + UNEVEN_MM:
+        x, y = bed.point_of(*lies.at)
+        place = f"near x {x:.0f}, y {y:.0f}; {lies.mean_mm:.3g} on the mean"
+        full_h = full_h.with_terms(Term("deepest pocket", lies.deepest_mm, "mm", place))
+    usable = damp_h
+    if sets_h is not None and damp_h.value is not None and sets_h > damp_h.value:
+        usable = span(sets_h, "once it has set", Term("set here", sets_h, "h"))
+    hours = Hours(workable, next_h, full_h, usable)
     # What never dries here stays workable: then the bowl alone limits a batch.
     working_min = None if workable.value is None else workable.value * 60
     placeable = site.bench.bowl_ml if working_min is None else site.bench.spread_ml_per_min * working_min
@@ -178,7 +210,12 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
         tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
     )  # fmt: skip
     spread = each_ml * site.scene.copies / site.bench.spread_ml_per_min
-    course_ready = drying_hours(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE, "ready for the next course at")
+    between = [
+        drying_hours(
+            to_lose * share, deepest, diffusivity, climate, CRITICAL_SHARE, "ready for the next course at"
+        ).value
+        for share in held
+    ]
     layer = Layer(
         Figure(lift.depth_mm / lift.courses, "mm", "thickness / courses, as this scene says"),
         replace(volume, value=each_ml, formula=volume.formula + (" / courses" if lift.courses > 1 else "")),
@@ -191,12 +228,12 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
         mass_g=reckoned.mass_g,
         ingredients=reckoned.ingredients,
         layers=(layer,) * lift.courses,
-        hours=Hours(workable, next_h, full_h),
+        hours=hours,
         windows=_windows(
             site,
             workable.value,
             sets_h,
-            hours_to_share(to_lose, deepest, diffusivity, climate, CRITICAL_SHARE),
+            damp_h.value,
             full_h.value,
         ),
         look_for=(*_looks(mix, lift.consistency), *_measured(mix, labels)),
@@ -208,8 +245,8 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
             + (f", course {number} of {lift.courses}" if lift.courses > 1 else ""),
             batches=batches,
             working_min=working_min,
-            hands_on_min=5 + 6 * batches.count + spread,
-            wait_h=next_h.value if number == lift.courses else course_ready.value,
+            hands_on_min=SETUP_MIN + 6 * batches.count + spread,
+            wait_h=hours.wait_h(site.above is None) if number == lift.courses else between[number - 1],
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
@@ -310,7 +347,7 @@ def look(lift: Skin, below: Colours, labels: Labels, drop_ml: float) -> Colours:
 
 def drinks(lift: Skin, labels: Labels, filled: float) -> Drinking:
     """What was water in its face is air once it is dry."""
-    voids = min(wet(labels.mix_of(lift), labels.materials).free_water_g_per_ml, 0.6)
+    voids = min(wet(labels.mix_of(lift), labels.materials).free_water_g_per_ml, 0.6) * (1 - filled)
     return Drinking(OpenLayer(lift.title, SOAKED_MM, voids))
 
 

@@ -29,14 +29,14 @@ from ..areas import Cover, mean_over, true_area
 from ..beds import Drinking, OpenLayer
 from ..colours import colour_of
 from ..estimate import Course, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Strewn, Window, span
+from ..hands import CM2_PER_MIN, SETUP_MIN, brushing_minutes, minutes_over
 from ..labels import Labels
 from ..site import Site
-from ..wet_film import next_and_full
+from ..wet_film import ready_hours
 
 School = Literal["dry", "onto-glue", "glue-twice"]
 HELD_GRAINS = 1.2  # a wet film holds little more than a grain, craft estimate
 KEY_MM = 0.2  # a spread key where the label gives no film
-STREW_MM2_PER_MIN = 6000.0  # craft estimate
 STEEP_DEG = 35.0  # from here on dry grains roll off, craft estimate
 
 
@@ -154,12 +154,14 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
     nothing = Term("dry", "nothing to wait for", "", "a dry blend hardens with its binder")
     if key is None:
         workable = Figure(None, "h", "it stays loose until it is fixed", (nothing,), code="no-limit")
-        next_h = full_h = Figure(0.0, "h", "it can be wetted and fixed at once", (nothing,))
+        next_h = full_h = usable = Figure(0.0, "h", "it can be wetted and fixed at once", (nothing,))
     else:
         water = _key_water(lift, labels)
         workable = span(open_h, "until a third of the key's water has left", Term("water to lose", water, "g/m2"))
-        next_h, full_h = next_and_full(site.above, labels, water, depth, 1e-9, site.climate)
-    minutes = 5 + area * lift.cover * site.scene.copies / STREW_MM2_PER_MIN * (2 if key else 1)
+        next_h, full_h, usable = ready_hours(site.above, labels, water, depth, 1e-9, site.climate)
+    hours = Hours(workable, next_h, full_h, usable)
+    worked = area * lift.cover * site.scene.copies
+    minutes = SETUP_MIN + minutes_over(worked, "strewing") + (brushing_minutes(worked) if key else 0.0)
     plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,
@@ -168,7 +170,7 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
         mass_g=made.mass_g,
         ingredients=(*made.ingredients, *((key,) if key else ())),
         layers=(Layer(Figure(depth, "mm", "what stays", terms[1:2]), volume),),
-        hours=Hours(workable, next_h, full_h),
+        hours=hours,
         windows=(Window("strew into it", 0.0, open_h, "the key still shines"),) if open_h else (),
         look_for=mix.look_for,
         warnings=_warnings(lift, site, labels, bed, slope),
@@ -186,7 +188,7 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
         batches=parts,
         working_min=None,
         hands_on_min=minutes,
-        wait_h=next_h.value,
+        wait_h=hours.wait_h(site.above is None),
     )
     return LiftEstimate(plan, mix, (course,), labels.hazards(mix, (lift.key,) if key else ()))
 
@@ -223,11 +225,12 @@ def _key(
     open_h = open_hours(_key_water(lift, labels), site.climate)
     at_a_time = None
     if open_h is not None:
+        strewn = CM2_PER_MIN["strewing"] * 100
         terms = (
             Term("open for", open_h, "h", "until a third of its water has left"),
-            Term("strewn in a minute", STREW_MM2_PER_MIN, "mm2", "craft estimate"),
+            Term("strewn in a minute", strewn, "mm2", "default"),
         )
-        at_a_time = Figure(open_h * 60 * STREW_MM2_PER_MIN, "mm2", "what can be strewn while it is open", terms)
+        at_a_time = Figure(open_h * 60 * strewn, "mm2", "what can be strewn while it is open", terms)
     return Ingredient(glue.id, None, volume, mass, aside="key"), open_h, at_a_time
 
 

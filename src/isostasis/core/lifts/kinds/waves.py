@@ -22,13 +22,13 @@ from ..amounts import mixed
 from ..areas import Cover, true_area
 from ..beds import PASSES, Drinking
 from ..estimate import WONT_DRY, Course, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ..hands import SETUP_MIN, minutes_over
 from ..labels import Labels
 from ..site import Site
-from ..wet_film import next_and_full
+from ..wet_film import ready_hours
 
 GLUE_MM = 0.30  # of thinned glue that one layer takes up, craft estimate
 SPARE = 1.15  # folds and torn pieces, craft estimate
-LAY_MM2_PER_MIN = 3000.0  # laid and brushed through, craft estimate
 MAX_LAYERS = 6  # more stay soft beneath for weeks, craft estimate
 DIFFUSIVITY = 1e-9
 
@@ -96,7 +96,8 @@ def estimate(lift: Waves, site: Site, labels: Labels) -> LiftEstimate:
     lost = Term("water in it", water, "g/m2", "all layers")
     workable = span(open_hours(water, site.climate), "until a third of its water has left: then wet it again", lost)
     depth = lift.layers * (GLUE_MM + thick)
-    next_h, full_h = next_and_full(site.above, labels, water, depth, DIFFUSIVITY, site.climate)
+    next_h, full_h, usable = ready_hours(site.above, labels, water, depth, DIFFUSIVITY, site.climate)
+    hours = Hours(workable, next_h, full_h, usable)
     windows = [Window("push it into waves", 0.0, workable.value, "it glistens and slides")] if workable.value else []
     if workable.value and next_h.value:
         windows.append(Window("wet it again to go on", workable.value, next_h.value, "its shine has gone"))
@@ -118,7 +119,7 @@ def estimate(lift: Waves, site: Site, labels: Labels) -> LiftEstimate:
         mass_g=reckoned.mass_g,
         ingredients=(*reckoned.ingredients, Ingredient(paper.id, None, paper_ml, paper_g, aside="paper")),
         layers=(layer,) * lift.layers,
-        hours=Hours(workable, next_h, full_h),
+        hours=hours,
         windows=tuple(windows),
         look_for=(*paper.look_for, "crests brushed up last stay sharpest"),
         warnings=tuple(warnings),
@@ -128,8 +129,8 @@ def estimate(lift: Waves, site: Site, labels: Labels) -> LiftEstimate:
         f"{mix.name.lower()}, and push them into waves",
         batches=reckoned.batches[0],
         working_min=None,
-        hands_on_min=10 + sheet * site.scene.copies / LAY_MM2_PER_MIN,
-        wait_h=next_h.value,
+        hands_on_min=2 * SETUP_MIN + minutes_over(sheet * site.scene.copies, "tissue"),
+        wait_h=hours.wait_h(site.above is None),
     )
     return LiftEstimate(plan, mix, (course,), labels.hazards(mix))
 

@@ -27,6 +27,10 @@ def _what(opened: OpenScene) -> list[tuple[str, str]]:
 FIELDS = (
     Field("material", "With", "choice", start="acrylic-sealer", options=_what),
     Field("coats", "Coats", "whole", start=2),
+    Field(
+        "film", "Each", "choice", start="normal",
+        options=(("thin", "thin, half as much"), ("normal", "as the label says"), ("thick", "thick, nearly twice")),
+    ),
     Field("thin", "Parts of water to one", "number", start=0.0, hint="0 as it comes; 4 or more: a wash"),
     COVER,
     Field(
@@ -42,7 +46,14 @@ PICTURE = ""
 def values(lift: Coat) -> dict[str, Any]:
     """What the fields hold."""
     what = f"{MIX}{lift.mix}" if lift.mix else lift.material
-    return {"material": what, "coats": lift.coats, "thin": lift.thin, "cover": lift.cover, "how": lift.how}
+    return {
+        "material": what,
+        "coats": lift.coats,
+        "thin": lift.thin,
+        "cover": lift.cover,
+        "how": lift.how,
+        "film": lift.film,
+    }
 
 
 def document(read: dict[str, Any]) -> dict[str, Any]:
@@ -51,7 +62,7 @@ def document(read: dict[str, Any]) -> dict[str, Any]:
     mix = what.removeprefix(MIX) if what.startswith(MIX) else None
     return {
         "mix": mix, "material": None if mix else what, "coats": read["coats"], "thin": read["thin"],
-        "cover": read["cover"], "how": read["how"],
+        "cover": read["cover"], "how": read["how"], "film": read["film"],
     }  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ....core.lifts.estimate import LiftPlan
+from ....core.lifts.estimate import Fixing, LiftPlan
 from ....core.lifts.kinds.fix import Fix
 from ....core.mixing.grains import hold_words
 from ...shared.fields import Field
@@ -27,8 +27,11 @@ FIELDS = (
                  ("brush", "brushed, the face alone")),
     ),
 )  # fmt: skip
-COMPARED = {"passes": "passes", "wetting_ml": "wetting", "binder_ml": "binder", "hold": "hold", **BINDER_HEADS}
-COMPARED_NOTE = "Hold is glue solids in a millilitre of texture."
+COMPARED = {
+    "passes": "passes", "wetting_ml": "wetting", "binder_ml": "binder", "hold": "hold at the top",
+    "hold_bottom": "at the bottom", **BINDER_HEADS,
+}  # fmt: skip
+COMPARED_NOTE = "Hold is glue solids in a millilitre of texture, at the top of the bed and at its bottom."
 PICTURE = ""
 
 
@@ -63,8 +66,14 @@ def figures(lift: Fix, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
         ShownFigure("fixing.passes", fixing.passes, "from the top down in", reaches),
         ShownFigure("fixing.wetting_ml", fixing.wetting_ml, "wetting first"),
         ShownFigure("fixing.binder_ml", fixing.binder_ml, "then binder"),
-        ShownFigure("fixing.hold", fixing.hold, f"hold: {hold_words(fixing.hold.number)}"),
+        ShownFigure("fixing.hold", fixing.hold, f"hold at the top: {hold_words(fixing.hold.number)}"),
+        ShownFigure("fixing.hold_bottom", fixing.hold_bottom, f"at the bottom: {_bottom(fixing)}"),
     ]
+
+
+def _bottom(fixing: Fixing) -> str:
+    """How it holds at the bottom, in a word."""
+    return hold_words(fixing.hold_bottom.number) if fixing.hold_bottom.value else "loose"
 
 
 def picture(lift: Fix, opened: OpenScene) -> None:

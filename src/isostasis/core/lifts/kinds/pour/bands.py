@@ -11,7 +11,7 @@ from ....figure import Figure, Term
 from ....ground.field import tilted
 from ...areas import cell_areas
 from ...site import Site
-from ..coat import FILM_MM
+from ..coat import FILMS
 from .pools import PourLift, filled
 
 
@@ -50,7 +50,7 @@ def bands(lift: PourLift, site: Site, count: int, shore: Material, deep: Materia
         area = Figure(float(areas[within].sum()), "mm2", "true area of the bed between these depths", (
             Term("from", low, "mm"), Term("to", high, "mm")))  # fmt: skip
         share = number / (count - 1)
-        film = (shore.film_mm or FILM_MM) * (1 - share) + (deep.film_mm or FILM_MM) * share
+        film = (shore.film_mm or FILMS["normal"]) * (1 - share) + (deep.film_mm or FILMS["normal"]) * share
         terms = area.term("area"), Term("wet film", film, "mm"), Term("coats", coats)
         total = area.number * film * coats / 1000
         found.append(

@@ -8,14 +8,14 @@ from ....catalogue import Mix
 from ....fault import fault
 from ....figure import Figure, Term
 from ....ground.spill import Lip, lip_of
-from ....hardening.drying import READY_SHARE, coats_below_lip, coats_to_reach, open_hours
+from ....hardening.drying import READY_SHARE, coats_below_lip, coats_to_reach, hours_to_share, open_hours
 from ....mixing.parts import wet
 from ....units import show
 from ...amounts import mixed
 from ...estimate import WONT_DRY, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
 from ...labels import Labels
 from ...site import Site
-from ...wet_film import drying_hours
+from ...wet_film import ready_hours
 from .fill import FILM_MM, PourFill, drunk_in_layers, pool_figures
 from .pools import DENT_MM, MAX_LIFTS, PourLift, stays_of
 
@@ -113,10 +113,16 @@ def dried(
     film = (max(depths) / solids) or FILM_MM
     water = measure.free_water_g_per_ml * film * 1000
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
-    clear = drying_hours(water, film, diffusivity, climate, READY_SHARE, "clear, ready for the next coat at")
     workable = span(
         open_hours(water, climate), "until a third of its water has left", Term("water to lose", water, "g/m2")
     )
+    last = (depths[-1] / solids) or FILM_MM
+    next_h, clear, usable = ready_hours(site.above, labels, water * last / film, last, diffusivity, climate)
+    hours = Hours(workable, next_h, clear, usable)
+
+    def clear_h(wet_mm: float) -> float | None:
+        return hours_to_share(water * wet_mm / film, wet_mm, diffusivity, climate, READY_SHARE)
+
     most = f"at most {mix.pour_mm:g} mm, label of {mix.name}"
     layers = tuple(
         Layer(Figure(depth, "mm", "what is left of a coat once it is dry",
@@ -144,7 +150,7 @@ def dried(
         mass_g=reckoned.mass_g,
         ingredients=reckoned.ingredients,
         layers=layers,
-        hours=Hours(workable, clear, clear),
+        hours=hours,
         windows=tuple(windows),
         look_for=mix.look_for,
         warnings=tuple(warnings),
@@ -161,7 +167,7 @@ def dried(
             batches=batches,
             working_min=None if workable.value is None else workable.value * 60,
             hands_on_min=6 + 2 * batches.count,
-            wait_h=clear.value,
+            wait_h=hours.wait_h(site.above is None) if number == count else clear_h(depth / solids),
         )
         for number, (depth, batches) in enumerate(zip(depths, reckoned.batches, strict=True), start=1)
     )

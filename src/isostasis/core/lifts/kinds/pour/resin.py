@@ -112,6 +112,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         **_range(slow.full_h, quick.full_h),
     )
     bonds_next = site.above is None or site.above.levels_itself
+    hours = Hours(workable, gel if bonds_next else hard, full, hard)
     pour_plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,
@@ -120,7 +121,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         mass_g=reckoned.mass_g,
         ingredients=reckoned.ingredients,
         layers=layers,
-        hours=Hours(workable, gel if bonds_next else hard, full),
+        hours=hours,
         windows=_windows(last, label, plan.depths[-1], density, bool(dams_mm)),
         look_for=mix.look_for,
         warnings=(
@@ -146,7 +147,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 batches=batches,
                 working_min=workable.number * 60,
                 hands_on_min=8 + 8 * batches.count,
-                wait_h=own.gel_h if number < count or bonds_next else own.hard_h,
+                wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
             )
         )

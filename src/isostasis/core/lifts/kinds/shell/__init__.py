@@ -27,16 +27,17 @@ from ...alternative import Alternative
 from ...areas import Cover, true_area
 from ...beds import SOAKED_MM, Drinking, OpenLayer
 from ...estimate import WONT_DRY, Course, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Strips, Window, span
+from ...hands import SETUP_MIN, minutes_over
 from ...labels import Labels
 from ...site import Site
 from ...tops import tops
-from ...wet_film import next_and_full
+from ...wet_film import ready_hours
 from ..skin import Skin, trowelled
 from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
 
 LAYER_MM = 1.0
 DRY_CLOTH_VOIDS = 0.4
-SECONDS_A_STRIP = 40.0  # dip, drain, lay, smooth; craft estimate
+SECONDS_A_STRIP = 20.0  # dip, drain, lay; craft estimate
 TUB_DEPTH_MM = 50.0
 WASHED_OUT = 0.10  # of the cloth's plaster, left in the tub; craft estimate
 CLOUDY_SHARE = 0.08  # plaster in the tub's water by mass: from here on it sets too fast; craft estimate
@@ -168,9 +169,11 @@ def estimate(lift: Shell, site: Site, labels: Labels) -> LiftEstimate:
         Term("set here", sets_h or 0.0, "h", "× 0.97 per degree above 20"),
     )  # fmt: skip
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 6e-9
-    next_h, full_h = next_and_full(site.above, labels, to_lose, thickness, diffusivity, climate)
+    next_h, full_h, usable = ready_hours(site.above, labels, to_lose, thickness, diffusivity, climate)
+    hours = Hours(workable, next_h, full_h, usable)
     count, rolls = _strip_figures(cuts, area, lift, cloth, site)
-    minutes = 10 + cuts.count * site.scene.copies * SECONDS_A_STRIP / 60 / lift.layers
+    laying = cuts.count * SECONDS_A_STRIP / 60 / lift.layers
+    minutes = 2 * SETUP_MIN + site.scene.copies * (laying + minutes_over(area, "cloth"))
     one_layer = Layer(
         Figure(each, "mm", "as the label says"),
         Figure(volume.number / lift.layers, "ml", "true area × thickness of one", terms),
@@ -186,7 +189,7 @@ def estimate(lift: Shell, site: Site, labels: Labels) -> LiftEstimate:
             Ingredient("water", None, water, replace(water, unit="g", formula="a millilitre of it weighs a gram")),
         ),
         layers=(one_layer,) * lift.layers,
-        hours=Hours(workable, next_h, full_h),
+        hours=hours,
         windows=_windows(site, sets_h),
         look_for=mix.look_for,
         warnings=_warnings(lift, site, cover, labels, next_h, grams),
@@ -202,7 +205,7 @@ def estimate(lift: Shell, site: Site, labels: Labels) -> LiftEstimate:
             batches=Batches(0, 0.0, 0.0, 0.0),
             working_min=None if sets_h is None else sets_h * 60 * WORKING_SHARE,
             hands_on_min=minutes,
-            wait_h=next_h.value if number == lift.layers else sets_h or 0.0,
+            wait_h=hours.wait_h(site.above is None) if number == lift.layers else sets_h or 0.0,
         )
         for number in range(1, lift.layers + 1)
     )
