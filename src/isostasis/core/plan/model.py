@@ -87,8 +87,8 @@ class Step:
     Lifts and castings are laid in courses: this is `course` of `of`. `mess` is what it dirties bench and hands with,
     empty for clean work; `takes_cup`: a cup is taken until what is in it has hardened; `not_before`: when a gate opens,
     None for what no one has dated. `bowl`: (step, minutes), it uses up that step's bowl if it begins at most so long
-    after its end. `name` is a word or two for lists. Where several scenes are scheduled together `scene` is the slug
-    of its own, `local_id` its id there.
+    after its end. `forms`: further forms that are cut or glued with `form` in one go. `name` is a word or two for
+    lists. Where several scenes are scheduled together `scene` is the slug of its own, `local_id` its id there.
     """
 
     JSON: ClassVar[tuple[str, ...]] = (
@@ -114,6 +114,7 @@ class Step:
     kind: str = ""
     lift: str | None = None
     form: str | None = None
+    forms: tuple[str, ...] = ()
     gate: str | None = None
     place: str | None = None
     patch: str | None = None

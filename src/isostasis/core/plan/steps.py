@@ -6,20 +6,16 @@ from dataclasses import replace
 from itertools import pairwise, takewhile
 
 from ..document import ResolvedScene
-from ..document.scene import Form
-from ..ground.field import Shaped
 from ..judging.neighbours import damp_beds
 from ..lifts.cast import CastPlan
 from ..lifts.estimate import LiftEstimate, Window
 from ..lifts.fold import Build
 from ..lifts.kinds import kind_of
-from ..lifts.labels import Labels
 from ..terrain.joints import crossing, joint_lines, separator
 from ..terrain.keep import protections
 from .batches import Shared
+from .form_steps import form_steps, later_form_steps
 from .model import Step, StepWindow
-
-GLUE_LINE_H = 12.0
 
 
 def steps_of(
@@ -30,9 +26,9 @@ def steps_of(
     groups: tuple[Shared, ...],
 ) -> tuple[Step, ...]:
     """All steps of a scene: gates, forms, then lifts with what is put in and pulled beside them."""
-    form_steps, last_form = _form_steps(scene, built, casts)
+    of_forms, last_form = form_steps(scene, built, casts)
     lift_steps = _sharing(scene, groups, estimates, _lift_steps(scene, built, estimates, casts, last_form))
-    return _gated(scene, (*form_steps, *lift_steps))
+    return _gated(scene, (*of_forms, *lift_steps))
 
 
 def _sharing(
@@ -61,7 +57,7 @@ def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
         return steps
     first: dict[str, str] = {}
     for step in steps:
-        for name in (step.lift, step.form):
+        for name in (step.lift, step.form, *step.forms):
             if name:
                 first.setdefault(name, step.id)
     behind: dict[str, tuple[str, ...]] = {}
@@ -74,124 +70,6 @@ def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
         for gate in closed
     )
     return (*gates, *(replace(step, after=(*step.after, *behind.get(step.id, ()))) for step in steps))
-
-
-def _hazards(labels: Labels, *names: str | None) -> frozenset[str]:
-    return frozenset(hazard for name in names if name for hazard in labels.materials[name].hazards)
-
-
-def _form_minutes(one: Shaped) -> float:
-    """Cutting goes at 200 mm of edge a minute, shaping a face at 30 cm2 a minute, craft estimates."""
-    return 10 + (one.edge_mm / 200 if one.form.by_edge else one.area_mm2 / 100 / 30)
-
-
-def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tuple[StepWindow, ...] = ()) -> Step:
-    form = one.form
-    placed = form.kind in ("sheet", "ramp") and not form.glue
-    do = form.do.format(form.title) + (" and set it in place" if placed else "")
-    material = labels.materials[form.made_of] if form.made_of else None
-    foam = material is None or material.family == "foam"
-    return Step(
-        id=f"form-{form.id}",
-        do=do,
-        after=after,
-        hands_on_min=_form_minutes(one),
-        wait_h=0.0,
-        windows=windows,
-        kind="form",
-        form=form.id,
-        place=form.place,
-        hazards=(_hazards(labels, form.made_of) | {"cutting"}) if foam else _hazards(labels, form.made_of),
-        mess="foam dust" if foam else "",
-    )
-
-
-def _glue_step(one: Shaped, labels: Labels, after: tuple[str, ...]) -> Step:
-    glue = labels.materials[one.form.glue or ""]
-    line_h = glue.glue_line_h or GLUE_LINE_H
-    return Step(
-        id=f"glue-{one.form.id}",
-        do=f"Glue {one.form.title} with {glue.name.lower()}: {glue.glue_how}",
-        after=after,
-        hands_on_min=5 + one.area_mm2 / 100 / 200,  # spread at 200 cm2 a minute, craft estimate
-        wait_h=line_h,
-        kind="glue",
-        form=one.form.id,
-        place=one.form.place,
-        hazards=_hazards(labels, one.form.glue),
-    )
-
-
-def _cast_steps(form: Form, made: CastPlan) -> list[Step]:
-    """One step a round of filling the moulds; the next round waits until they are free again."""
-    steps: list[Step] = []
-    demould = made.hours.next.value
-    for number, minutes in enumerate(made.minutes, start=1):
-        again = f", round {number} of {len(made.minutes)}" if len(made.minutes) > 1 else ""
-        do = f"Cast {form.title}{again}: fill the moulds, tap the bubbles out, strike the backs level"
-        after = (steps[-1].id,) if steps else ()
-        steps.append(
-            Step(
-                f"cast-{form.id}-{number}", do, after, minutes, demould, kind="cast", form=form.id,
-                place=form.place, course=number, of=len(made.minutes), hazards=made.hazards, mess="plaster",
-            )
-        )  # fmt: skip
-    return steps
-
-
-def _placed(
-    one: Shaped,
-    labels: Labels,
-    casts: dict[str, CastPlan],
-    after: tuple[str, ...],
-    windows: tuple[StepWindow, ...] = (),
-) -> list[Step]:
-    """A form's steps; a casting's pieces are cast before it is set."""
-    made = casts.get(one.form.id)
-    casting = _cast_steps(one.form, made) if made else []
-    return [*casting, _form_step(one, labels, (*after, *(step.id for step in casting[-1:])), windows)]
-
-
-def _form_steps(scene: ResolvedScene, built: Build, casts: dict[str, CastPlan]) -> tuple[list[Step], str | None]:
-    """Steps of the forms that wait for no lift, and the last that must be done before the first lift.
-
-    What is glued is cut first, then tried together dry, then glued piece by piece; cuts come when what they go into
-    holds.
-    """
-    labels = Labels.of(scene)
-    bare = [one for one in built.forms if not one.form.after]
-    glued = [one for one in bare if one.form.glue and not one.form.cuts]
-    steps = [_form_step(one, labels, ()) for one in glued]
-    placed: tuple[str, ...] = ()
-    if glued:
-        ids = tuple(step.id for step in steps)
-        do = "Put the cut pieces together dry: heights, edges, joints"
-        steps.append(Step("trial-fit", do, ids, 5 + 2 * len(glued), 0.0, kind="trial-fit"))
-        placed = ("trial-fit",)
-    for one in bare:
-        if one in glued:
-            steps.append(_glue_step(one, labels, placed))
-        else:
-            steps += _placed(one, labels, casts, placed)
-        placed = (steps[-1].id,)
-    return steps, placed[0] if placed else None
-
-
-def _later_form_steps(
-    scene: ResolvedScene, built: Build, estimate: LiftEstimate, casts: dict[str, CastPlan], lift_id: str, laid: str
-) -> list[Step]:
-    """Steps of the forms that come once a lift is hard; its last step is `laid`."""
-    labels = Labels.of(scene)
-    hard = estimate.plan.hours.full.value
-    after, windows = (laid,), () if hard is None else (StepWindow("hard", hard, None, laid),)
-    steps: list[Step] = []
-    for one in built.forms:
-        if one.form.after == lift_id:
-            steps += _placed(one, labels, casts, after, windows)
-            if one.form.glue:
-                steps.append(_glue_step(one, labels, (steps[-1].id,)))
-            after, windows = (steps[-1].id,), ()
-    return steps
 
 
 def _step_ids(lift_id: str, estimate: LiftEstimate) -> list[str]:
@@ -315,7 +193,7 @@ def _lift_steps(
                 )
                 after, window = (step_id,), course.next_window
             below = ends[lift.id]
-            later = _later_form_steps(scene, built, estimate, casts, lift.id, below)
+            later = later_form_steps(scene, built, estimate, casts, lift.id, below)
             steps += later
             below = later[-1].id if later else below
     return steps + [step for step in aside if step not in steps]
