@@ -76,7 +76,7 @@ def fill(database: Database, now: datetime | None = None) -> None:
             clock.ask(session, row, ClockRequest(deadline=wanted))
         for name in SCENES:
             steps = {step.id: step for step in plans[name].steps}
-            built = [one for one in steps.values() if not one.lift and one.kind not in ("pull", "bare")]
+            built = [one for one in steps.values() if not (one.lift or one.patch or one.kind in ("pull", "bare"))]
             begun = [(one.id, 118.0 - 0.8 * number) for number, one in enumerate(built)]
             for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
                 step, at = steps[step_id], now - timedelta(hours=ago)

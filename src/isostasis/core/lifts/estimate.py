@@ -195,8 +195,22 @@ class LiftPlan:
 
 
 @dataclass(frozen=True, slots=True)
+class Act:
+    """A short act inside a wait: what work it is, in words, within which hours from the end of its course, minutes."""
+
+    kind: str
+    do: str
+    what: str
+    from_h: float
+    to_h: float | None
+    minutes: float
+    hazards: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
 class Course:
-    """One stretch of hands-on work of a lift (a pour, a coat) and the wait after it."""
+    """One stretch of hands-on work of a lift (a pour, a coat) and the wait after it. `mend` is what lets the course
+    that follows come after its window all the same."""
 
     do: str
     batches: Batches
@@ -204,6 +218,8 @@ class Course:
     hands_on_min: float
     wait_h: float | None
     next_window: tuple[Window, ...] = ()  # for the course that follows, counted from this one
+    mend: Act | None = None
+    acts: tuple[Act, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -68,7 +68,8 @@ class Batch:
 
 @dataclass(frozen=True, slots=True)
 class StepWindow:
-    """When a step should come, in hours after the end of the step `of`; `to_h` None: from then on."""
+    """When a step should come, in hours after the end of the step `of`; `to_h` None: from then on. `mends`: the step
+    that lets it come later all the same."""
 
     JSON: ClassVar[tuple[str, ...]] = ("what", "from_h", "to_h", "of")  # what machines read
     NULLS: ClassVar[tuple[str, ...]] = ("to_h",)
@@ -77,6 +78,7 @@ class StepWindow:
     from_h: float
     to_h: float | None
     of: str
+    mends: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,8 +89,9 @@ class Step:
     Lifts and castings are laid in courses: this is `course` of `of`. `mess` is what it dirties bench and hands with,
     empty for clean work; `takes_cup`: a cup is taken until what is in it has hardened; `not_before`: when a gate opens,
     None for what no one has dated. `bowl`: (step, minutes), it uses up that step's bowl if it begins at most so long
-    after its end. `forms`: further forms that are cut or glued with `form` in one go. `name` is a word or two for
-    lists. Where several scenes are scheduled together `scene` is the slug of its own, `local_id` its id there.
+    after its end. `forms`: further forms that are cut or glued with `form` in one go. `only_if`: the window whose
+    passing calls for it. `name` is a word or two for lists. Where several scenes are scheduled together `scene` is the
+    slug of its own, `local_id` its id there.
     """
 
     JSON: ClassVar[tuple[str, ...]] = (
@@ -102,6 +105,11 @@ class Step:
         "form",
         "gate",
         "place",
+        "kind",
+        "patch",
+        "course",
+        "of",
+        "only_if",
     )  # what machines read
     NULLS: ClassVar[tuple[str, ...]] = ("wait_h",)
 
@@ -128,6 +136,7 @@ class Step:
     name: str = ""
     scene: str = ""
     local_id: str = ""
+    only_if: str = ""
 
     @property
     def title(self) -> str:

@@ -11,8 +11,7 @@ from ..lifts.cast import CastPlan
 from ..lifts.estimate import LiftEstimate, Window
 from ..lifts.fold import Build
 from ..lifts.kinds import kind_of
-from ..terrain.joints import crossing, joint_lines, separator
-from ..terrain.keep import protections
+from .acts import act_steps, mask_steps, mending_step, separator_steps, step_ids
 from .batches import Shared
 from .form_steps import form_steps, later_form_steps
 from .model import Step, StepWindow
@@ -43,7 +42,7 @@ def _sharing(
             feeds = group.feeds(number)
             used = sum(part for _, part in feeds) / scene.bench.spread_ml_per_min
             left = group.working_min - used
-            ids = [_step_ids(share.lift, estimates[share.lift])[share.layer - 1] for share, _ in feeds]
+            ids = [step_ids(share.lift, estimates[share.lift])[share.layer - 1] for share, _ in feeds]
             for first, second in pairwise(ids):
                 if first != second and left > 0:
                     bowls.setdefault(second, {})[first] = left
@@ -72,70 +71,6 @@ def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
     return (*gates, *(replace(step, after=(*step.after, *behind.get(step.id, ()))) for step in steps))
 
 
-def _step_ids(lift_id: str, estimate: LiftEstimate) -> list[str]:
-    count = len(estimate.courses)
-    return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
-
-
-def _separator_steps(
-    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
-) -> tuple[list[Step], dict[str, list[str]]]:
-    """Separators that go into joints before a skin and come out while it sets; and what each lift waits for by that."""
-    steps: list[Step] = []
-    before: dict[str, list[str]] = {}
-    for axis, at in joint_lines(scene):
-        for lift in crossing(scene, built, axis, at):
-            made = separator(scene, built, lift, axis, at)
-            name, first = f"{axis}{at:g}".replace(".", "_"), _step_ids(lift.id, estimates[lift.id])[0]
-            put = f"separator-{name}-{lift.id}"
-            size = f"{made.length_mm.number:.0f} × {made.height_mm.number:.0f} mm"
-            do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
-            steps.append(Step(put, do, (last_form,) if last_form else (), 5.0, 0.0, kind="separator"))
-            window = StepWindow("pull the separator", made.from_h, made.to_h, ends[lift.id])
-            do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
-            steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull"))
-            before.setdefault(first, []).append(put)
-    return steps, before
-
-
-def _mask_steps(
-    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
-) -> tuple[list[Step], dict[str, list[str]]]:
-    """Masking before the first wet lift near what is protected, baring after the last; and what waits for the mask."""
-    steps: list[Step] = []
-    before: dict[str, list[str]] = {}
-    for thing_id, made in protections(scene, built).items():
-        if made.before is None or made.after is None:
-            continue
-        size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
-        steps.append(
-            Step(
-                f"mask-{thing_id}",
-                f"Mask {made.name}: {size}",
-                (last_form,) if last_form else (),
-                10.0,
-                0.0,
-                kind="mask",
-            )
-        )
-        hours, laid = estimates[made.after].plan.hours, ends[made.after]
-        if hours.next.value is not None:
-            window = StepWindow("pull the tape before it bonds", hours.next.value, hours.next.value + 48, laid)
-            steps.append(
-                Step(
-                    f"bare-{thing_id}",
-                    f"Pull the tape off {made.name}, back on itself",
-                    (laid,),
-                    5.0,
-                    0.0,
-                    (window,),
-                    kind="bare",
-                )
-            )
-        before.setdefault(_step_ids(made.before, estimates[made.before])[0], []).append(f"mask-{thing_id}")
-    return steps, before
-
-
 def _lift_steps(
     scene: ResolvedScene,
     built: Build,
@@ -143,9 +78,9 @@ def _lift_steps(
     casts: dict[str, CastPlan],
     last_form: str | None,
 ) -> list[Step]:
-    ends = {name: _step_ids(name, estimate)[-1] for name, estimate in estimates.items()}
-    separating, separated = _separator_steps(scene, built, estimates, ends, last_form)
-    masking, masked = _mask_steps(scene, built, estimates, ends, last_form)
+    ends = {name: step_ids(name, estimate)[-1] for name, estimate in estimates.items()}
+    separating, separated = separator_steps(scene, built, estimates, ends, last_form)
+    masking, masked = mask_steps(scene, built, estimates, ends, last_form)
     aside = separating + masking
     steps = [step for step in aside if not any(window.of in ends.values() for window in step.windows)]
     for patch in scene.patches:
@@ -159,14 +94,15 @@ def _lift_steps(
                     before = list(takewhile(lambda one: not one.levels_itself, other.lifts))
                     waits_for += [ends[before[-1].id]] if before else []
             window: tuple[Window, ...] = ()
+            mends = ""
             damp = tuple(
                 StepWindow(f"{top.title} on {other.name} dry", hours, None, ends[top.id])
                 for other, top, hours in damp_beds(scene, estimates, lift)
             )
-            first = _step_ids(lift.id, estimate)[0]
+            first = step_ids(lift.id, estimate)[0]
             after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))
             for number, (step_id, course) in enumerate(
-                zip(_step_ids(lift.id, estimate), estimate.courses, strict=True), start=1
+                zip(step_ids(lift.id, estimate), estimate.courses, strict=True), start=1
             ):
                 steps.append(
                     Step(
@@ -177,7 +113,7 @@ def _lift_steps(
                         wait_h=course.wait_h,
                         windows=(
                             *(damp if number == 1 else ()),
-                            *(StepWindow(one.what, one.from_h, one.to_h, after[0]) for one in window),
+                            *(StepWindow(one.what, one.from_h, one.to_h, after[0], mends) for one in window),
                         ),
                         kind=lift.kind,
                         lift=lift.id,
@@ -191,7 +127,12 @@ def _lift_steps(
                         takes_cup=estimate.mix.family == "resin",
                     )
                 )
-                after, window = (step_id,), course.next_window
+                steps += act_steps(course, step_id, patch.id, lift.place)
+                after, window, mends = (step_id,), course.next_window, ""
+                if course.mend:
+                    mending = mending_step(course.mend, step_id, patch.id, lift.place)
+                    steps.append(mending)
+                    mends = mending.id
             below = ends[lift.id]
             later = later_form_steps(scene, built, estimate, casts, lift.id, below)
             steps += later

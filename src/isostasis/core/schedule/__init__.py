@@ -115,7 +115,7 @@ def schedule(
         for step in base
         if step.gate and not step.not_before
     ]
-    open_steps = [step for step in base if step.id not in gone and not step.gate]
+    open_steps = [step for step in base if step.id not in gone and not step.gate and not step.only_if]
     never = [step.do for step in open_steps if step.wait_h is None]
     if never:
         return _refused(f"{never[0]}: it never dries or cures in this room; warm it, dry it or air it")
@@ -198,13 +198,25 @@ def _made(laid: JobTable, found: Solution, asked: ScheduleRequest, notes: tuple[
     latest = latest_starts(laid, found, asked, found.finish)
     deciding = set(chain(laid, found))
     timed, jobs = [], laid.jobs
+    passed: list[str] = []
     for number, job in enumerate(jobs):
         at, session = found.starts[number], max(found.sessions[number], 0)
         closes = [
             found.starts[window.of] + jobs[window.of].takes + most
             for window in job.windows
-            if (most := window.span(max(found.sessions[window.of], 0))[1]) is not None
+            if window.mend is None and (most := window.span(max(found.sessions[window.of], 0))[1]) is not None
         ]
+        for window in job.windows:
+            late = at - found.starts[window.of] - jobs[window.of].takes
+            if window.mend is not None and window.passed_by(max(found.sessions[window.of], 0), late):
+                mend, minutes = window.mend, window.mend_min
+                timed.append(
+                    Timed(
+                        mend.id, asked.iso(at - minutes), asked.iso(at), asked.iso(at), title=mend.title,
+                        scene=mend.scene, step=mend.own_id,
+                    )
+                )  # fmt: skip
+                passed.append(f"{job.step.do}: its window (“{window.what}”) has passed by then; scuff and wipe first")
         timed.append(
             Timed(
                 job.step.id,
@@ -231,7 +243,7 @@ def _made(laid: JobTable, found: Solution, asked: ScheduleRequest, notes: tuple[
         asked.iso(found.bound),
         found.used,
         tuple(timed),
-        (*notes, *apart) or None,
+        (*notes, *apart, *passed) or None,
         sum(job.takes for job in jobs if job.fixed is None),
     )
 

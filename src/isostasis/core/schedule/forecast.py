@@ -75,7 +75,9 @@ def named(slug: str, step: Step) -> Step:
         step,
         id=joined(slug, step.id),
         after=tuple(joined(slug, one) for one in step.after),
-        windows=tuple(replace(one, of=joined(slug, one.of)) for one in step.windows),
+        windows=tuple(
+            replace(one, of=joined(slug, one.of), mends=one.mends and joined(slug, one.mends)) for one in step.windows
+        ),
         place=step.place and joined(slug, step.place),
         scene=slug,
         local_id=step.own_id,
@@ -294,7 +296,7 @@ def now_in(steps: Sequence[Step], made: Schedule, asked: ScheduleRequest, minute
                     least.append(minutes + 1)
                     continue
                 least.append(ends[window.of] + round(window.from_h * 60))
-                if window.to_h is not None:
+                if window.to_h is not None and not window.mends:
                     most = min(most, ends[window.of] + round(window.to_h * 60))
             takes = max(1, ceil(step.hands_on_min))
             if max(least) <= most and max(least) + takes <= minutes:

@@ -49,26 +49,39 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
     def bounds(number: int) -> tuple[int, int | None]:
         job = jobs[number]
         least, most = 0, None
-        for before in job.after:
-            least = max(least, starts[before] + jobs[before].takes + jobs[before].wait(sessions[before]))
+        for one in job.after:
+            least = max(least, starts[one] + jobs[one].takes + jobs[one].wait(sessions[one]))
         for window in job.windows:
             if window.of in starts:
                 first, last = window.span(sessions[window.of])
                 end = starts[window.of] + jobs[window.of].takes
                 least = max(least, end + first)
-                if last is not None:
+                if last is not None and window.mend is None:
                     most = end + last if most is None else min(most, end + last)
         return least, most
+
+    def before(number: int, at: int) -> int:
+        """Minutes of mending that a start at a minute needs before it."""
+        return sum(
+            window.mend_min
+            for window in jobs[number].windows
+            if window.of in starts
+            and window.passed_by(sessions[window.of], at - starts[window.of] - jobs[window.of].takes)
+        )
 
     def slot(number: int, least: int, most: int | None, taken: list[Span]) -> tuple[int, int] | None:
         """The first free (start, session) from `least` on."""
         for piece in jobs[number].pieces:
             at = max(piece.first, least)
             while at <= piece.last and (most is None or at <= most):
-                hit = next((to for begin, to in taken if begin < at + jobs[number].takes and at < to), None)
+                mend = before(number, at)
+                if at - mend < piece.first:
+                    at = piece.first + mend
+                    continue
+                hit = next((to for begin, to in taken if begin < at + jobs[number].takes and at - mend < to), None)
                 if hit is None:
                     return at, piece.session
-                at = hit
+                at = hit + mend
         return None
 
     def place(number: int) -> list[tuple[int, int, int]] | None:
@@ -80,7 +93,7 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
             if other not in starts
             for window in job.windows
             if window.of == number
-            and any(to is not None for _, to in window.spans)
+            and window.binds
             and all(one in starts or one == number for one in (*job.after, *(w.of for w in job.windows)))
         ]
         for _ in range(200):
@@ -125,7 +138,7 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
         if not options or len(options) < len(ready):
             return None
         for number, at, session in min(options, key=lambda one: one[:3])[3]:
+            busy.append((at - before(number, at), at + jobs[number].takes))
             starts[number], sessions[number] = at, session
-            busy.append((at, at + jobs[number].takes))
     order = range(len(jobs))
     return [starts[number] for number in order], [sessions[number] for number in order]

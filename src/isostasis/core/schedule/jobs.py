@@ -76,11 +76,28 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class Windowed:
-    """A job must start so long after the end of job `of`: (from, to) minutes, by the session that `of` runs in."""
+    """A job must start so long after the end of job `of`: (from, to) minutes, by the session that `of` runs in. With a
+    `mend` it may come later as well, right after that step."""
 
     of: int
     spans: tuple[tuple[int, int | None], ...]
     what: str
+    mend: Step | None = None
+
+    @property
+    def mend_min(self) -> int:
+        """Minutes that the mending step takes before the job."""
+        return 0 if self.mend is None else max(1, ceil(self.mend.hands_on_min - 1e-9))
+
+    @property
+    def binds(self) -> bool:
+        """Whether a job cannot come after it closes."""
+        return self.mend is None and any(to is not None for _, to in self.spans)
+
+    def passed_by(self, session: int, late: int) -> bool:
+        """Whether a start so many minutes after the end of `of` needs the mending step."""
+        to = self.span(session)[1]
+        return self.mend is not None and to is not None and late > to
 
     def span(self, session: int) -> tuple[int, int | None]:
         """For one session of `of`; what is fixed has one span only."""
@@ -160,7 +177,10 @@ def _tested(step_id: str, wait_h: float, end: datetime, marks: Marks) -> float:
 def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable:
     """All steps as jobs over the sessions of so many days. A step that a later room would not have keeps its own."""
     sessions = asked.sessions(days)
-    base = list(steps_at(asked.start))
+    every = list(steps_at(asked.start))
+    base = [step for step in every if not step.only_if]
+    mending = {step.id: step for step in every if step.only_if}
+    mended = {*asked.marks.done, *asked.marks.started, *asked.marks.skipped}
     place = {step.id: number for number, step in enumerate(base)}
     by_session = [{one.id: one for one in steps_at(asked.moment(begin))} for begin, _ in sessions]
     within = {name: both(sessions, spans(asked.start, days)) for name, spans in asked.places.items()}
@@ -191,7 +211,7 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
                 then, times, start, took = own[window.of]
                 least, most = window.from_h * times, None if window.to_h is None else window.to_h * times
                 closes = None if most is None else start + took + int(most * 60)
-                if closes is not None and closes < 0:
+                if closes is not None and closes < 0 and not window.mends:
                     shut = f"{asked.moment(closes):%a %d %b %H:%M}"
                     notes.append(
                         f"{step.do}: its window (“{window.what}”) closed at {shut}; do it at once if it still can be "
@@ -201,7 +221,9 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
                 spans: list[tuple[int, int | None]] = [(_minutes_up(least), None if most is None else int(most * 60))]
             else:
                 spans = [_span_of(known, step, number) for known in by_session]
-            windows.append(Windowed(of, tuple(spans), window.what))
+            if window.mends in mended:
+                spans = [(first, None) for first, _ in spans]
+            windows.append(Windowed(of, tuple(spans), window.what, mending.get(window.mends)))
         pieces = _pieces(step, takes, sessions, within.get(step.place or ""), asked)
         waits = tuple(_minutes_up(one.wait_h or 0.0) for one in seen) or (_minutes_up(step.wait_h or 0.0),)
         after = tuple(place[one] for one in step.after)

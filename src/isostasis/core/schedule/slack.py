@@ -34,7 +34,7 @@ def latest_starts(laid: JobTable, found: Solution, asked: ScheduleRequest, limit
                         most.append(at + latest[other] - (end + window.span(piece.session)[0]))
             for window in job.windows:
                 close = window.span(found.sessions[window.of])[1]
-                if close is not None:
+                if close is not None and window.mend is None:
                     most.append(found.starts[window.of] + jobs[window.of].takes + close)
             at = min(most)
             if at >= piece.first and at > best:

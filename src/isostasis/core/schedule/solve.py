@@ -126,6 +126,7 @@ def solve(
 
     ready = [starts[number] + job.takes + by_session(number, job.wait) for number, job in enumerate(jobs)]
     late: dict[tuple[int, int], Any] = {}
+    passed: dict[tuple[int, int], Any] = {}
     for number, job in enumerate(jobs):
         for before in job.after:
             model.add(starts[number] >= ready[before])
@@ -134,7 +135,19 @@ def solve(
             model.add(starts[number] >= end + by_session(window.of, window.opens))
             if all(to is not None for _, to in window.spans):
                 closes = end + by_session(window.of, window.closes)
-                if loose:
+                if window.mend is not None:
+                    minutes = window.mend_min
+                    passed[number, which] = over = model.new_bool_var(f"p{number}_{which}")
+                    model.add(starts[number] <= closes).only_enforce_if(over.negated())
+                    model.add(starts[number] > closes).only_enforce_if(over)
+                    for piece, (_, there) in zip(job.pieces, holds[number], strict=True):
+                        model.add(starts[number] >= piece.first + minutes).only_enforce_if([over, there])
+                    spans.append(
+                        model.new_optional_fixed_size_interval_var(
+                            starts[number] - minutes, minutes, over, f"p{number}_{which}i"
+                        )
+                    )
+                elif loose:
                     late[number, which] = over = model.new_int_var(0, farthest, f"late{number}_{which}")
                     model.add(starts[number] <= closes + over)
                 else:
@@ -188,7 +201,8 @@ def solve(
     if not loose:  # the same finish in as few sessions as can be found
         model.add(finish <= best)
         used = sum(_used(model, holds, len(sessions)))
-        model.minimize(10_000 * used + 100 * sum(one for *_, one in split) + sum(messes))
+        less = sum(one for *_, one in split) + sum(passed.values())
+        model.minimize(10_000 * used + 100 * less + sum(messes))
         model.clear_hints()  # type: ignore[no-untyped-call]
         _hinted(model, jobs, holds, starts, result)
         solver.parameters.max_deterministic_time = effort / 4

@@ -203,15 +203,14 @@ def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[F
 
 @dataclass(frozen=True, slots=True)
 class ProtectPlan:
-    """What is masked: area and length of tape, before which lift, and after which it is bared."""
+    """What is masked: area and length of tape, and the lifts that could splash it."""
 
-    JSON: ClassVar[tuple[str, ...]] = ("name", "area_mm2", "tape_mm", "before", "after")  # what machines read
+    JSON: ClassVar[tuple[str, ...]] = ("name", "area_mm2", "tape_mm", "near")  # what machines read
 
     name: str
     area_mm2: Figure
     tape_mm: Figure
-    before: str | None
-    after: str | None
+    near: tuple[str, ...]
 
 
 def _wet_near(scene: ResolvedScene, built: Build, thing: Protect) -> list[tuple[Patch, Lift]]:
@@ -256,7 +255,6 @@ def protections(scene: ResolvedScene, built: Build) -> dict[str, ProtectPlan]:
             Figure(edge * 1.05 + 4 * TAPE_MM, "mm", "edge + a twentieth for overlaps + corners",
                    (Term("edge", edge, "mm"), Term("overlaps", 0.05 * edge, "mm", "craft estimate"),
                     Term("corners", 4 * TAPE_MM, "mm", "craft estimate"))),
-            wet[0][1].id if wet else None,
-            wet[-1][1].id if wet else None,
+            tuple(lift.id for _, lift in wet),
         )  # fmt: skip
     return found

@@ -146,11 +146,8 @@ def _rows(scene: Scene, plan: Plan, timed: dict[str, Timed]) -> list[tuple[str, 
     """Lanes from the top: forms, then patches in the order of the document, then what is put in and pulled."""
     there = [step for step in plan.steps if step.id in timed]
     rows = [("Forms", [step for step in there if step.form])]
-    rows += [
-        (patch.name, [step for step in there if step.lift in {lift.id for lift in patch.lifts}])
-        for patch in scene.patches
-    ]
-    rows.append(("Joints, gates", [step for step in there if not step.form and not step.lift]))
+    rows += [(patch.name, [step for step in there if step.patch == patch.id]) for patch in scene.patches]
+    rows.append(("Joints, gates", [step for step in there if not step.form and not step.patch]))
     return [(name, steps) for name, steps in rows if steps]
 
 
@@ -203,7 +200,10 @@ def _fill(
         lane.posts.append(_post(one, step.id, label, title, lane.base, reach, x, one.id in pins))
 
 
-ALONE = {"pull": "pull", "mask": "mask", "bare": "bare", "separator": "separator", "trial-fit": "trial"}
+ALONE = {
+    "pull": "pull", "mask": "mask", "bare": "bare", "separator": "separator", "trial-fit": "trial",
+    "bubbles": "bubbles", "dam-off": "dam off", "scuff": "scuff",
+}  # fmt: skip
 
 
 def _words(step: Step) -> str:

@@ -55,6 +55,7 @@ class PourLift(Lift):
     at_mm: Point | None = None
     lifts: Literal["auto"] | Annotated[tuple[Positive, ...], Field(min_length=1, max_length=MAX_LIFTS)] = "auto"
     stands: tuple[Insert, ...] = ()
+    bubbles: Literal["breath", "brush", "flame"] = "breath"
 
     @model_validator(mode="after")
     def _one_way(self) -> PourLift:

@@ -17,7 +17,7 @@ from ....hardening.flow import wave_window
 from ....hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
 from ....mixing.parts import wet
 from ...amounts import mixed
-from ...estimate import Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
 from ...labels import Labels
 from ...site import Site
 from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split_of, touched_patches
@@ -149,6 +149,8 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 hands_on_min=8 + 8 * batches.count,
                 wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
+                mend=_scuff(site, pools) if bond and number < count else None,
+                acts=(*_bubbles(lift, site, own), *(_dam_off(site, own) if dams_mm and number == count else ())),
             )
         )
     return LiftEstimate(
@@ -158,6 +160,37 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
         touched_patches(site, pools),
     )
+
+
+LOOKS_MIN = 5.0  # minutes of hands, all looks together and the cover after them; craft estimate
+DAM_OFF_H = 24.0  # after hard, at least: not before the next evening
+
+
+def _bubbles(lift: PourLift, site: Site, course: Cured) -> tuple[Act, ...]:
+    """The looks at a pour's bubbles, one presence that leaves room for other clean work, and the cover after them."""
+    last_h = min(0.5, 0.5 * course.gel_h) if course.gel_h is not None else 0.5
+    if last_h <= 10 / 60:
+        return ()
+    how = {"breath": "by breath through a straw", "brush": "with a brush tip", "flame": "with a quick pass of flame"}
+    do = f"Look at {site.patch.name} at 5, 15 and 30 min, burst bubbles {how[lift.bubbles]}, then cover it from dust"
+    hazards = frozenset({"flame"}) if lift.bubbles == "flame" else frozenset()
+    return (Act("bubbles", do, "bubbles still rise", last_h - LOOKS_MIN / 60, last_h, LOOKS_MIN, hazards),)
+
+
+def _dam_off(site: Site, course: Cured) -> tuple[Act, ...]:
+    """Dam and tape off and the rim sliced, between hard and twice hard."""
+    if course.hard_h is None:
+        return ()
+    do = f"Take dam and tape off {site.patch.name}, gently, and slice the rim where it climbed"
+    until = max(2 * course.hard_h, course.hard_h + DAM_OFF_H)
+    return (Act("dam-off", do, "hard, not aged", course.hard_h, until, 10.0, frozenset({"cutting"})),)
+
+
+def _scuff(site: Site, pools: tuple[Pool, ...]) -> Act:
+    """What lets a lift bond on one that is past its window: 10 min and a minute a square decimetre."""
+    area = sum(pool.area_mm2 for pool in pools)
+    do = f"Scuff the water in {site.patch.name} all over and wipe it clean: its window to bond has passed"
+    return Act("scuff", do, "bonds without scuffing", 0.0, None, 10 + area / 10_000, frozenset({"dust"}))
 
 
 def _range(one: float | None, other: float | None) -> dict[str, float | None]:

@@ -1,0 +1,93 @@
+"""Short acts beside and inside the waits: separators, masks, looks at bubbles, dams off, what mends a passed window."""
+
+from __future__ import annotations
+
+from ..document import ResolvedScene
+from ..lifts.estimate import Act, Course, LiftEstimate
+from ..lifts.fold import Build
+from ..terrain.joints import crossing, joint_lines, separator
+from ..terrain.keep import protections
+from .model import Step, StepWindow
+
+TAPE_H = 48.0  # from when it can be pulled until its glue bonds, craft estimate
+
+
+def step_ids(lift_id: str, estimate: LiftEstimate) -> list[str]:
+    """The ids of a lift's courses, in their order."""
+    count = len(estimate.courses)
+    return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
+
+
+def separator_steps(
+    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
+) -> tuple[list[Step], dict[str, list[str]]]:
+    """Separators that go into joints before a skin and come out while it sets; and what each lift waits for by that."""
+    steps: list[Step] = []
+    before: dict[str, list[str]] = {}
+    for axis, at in joint_lines(scene):
+        out: dict[str, str] = {}  # by patch: the one before in the same joint comes out first
+        for lift in crossing(scene, built, axis, at):
+            made = separator(scene, built, lift, axis, at)
+            name, first = f"{axis}{at:g}".replace(".", "_"), step_ids(lift.id, estimates[lift.id])[0]
+            put = f"separator-{name}-{lift.id}"
+            size = f"{made.length_mm.number:.0f} × {made.height_mm.number:.0f} mm"
+            do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
+            patch = built.stages[lift.id].site.patch.id
+            behind = tuple(one for one in (last_form, out.get(patch)) if one)
+            steps.append(Step(put, do, behind, 5.0, 0.0, kind="separator"))
+            out[patch] = f"{put}-out"
+            window = StepWindow("pull the separator", made.from_h, made.to_h, ends[lift.id])
+            do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
+            steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull"))
+            before.setdefault(first, []).append(put)
+    return steps, before
+
+
+def mask_steps(
+    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
+) -> tuple[list[Step], dict[str, list[str]]]:
+    """Masking before any lift near what is protected, baring after the last of them; and what waits for the mask."""
+    steps: list[Step] = []
+    before: dict[str, list[str]] = {}
+    for thing_id, made in protections(scene, built).items():
+        if not made.near:
+            continue
+        size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
+        mask, behind = f"mask-{thing_id}", (last_form,) if last_form else ()
+        steps.append(Step(mask, f"Mask {made.name}: {size}", behind, 10.0, 0.0, kind="mask"))
+        by_patch = [[lift.id for lift in patch.lifts if lift.id in made.near] for patch in scene.patches]
+        firsts, lasts = ([lifts[place] for lifts in by_patch if lifts] for place in (0, -1))
+        for lift_id in firsts:
+            before.setdefault(step_ids(lift_id, estimates[lift_id])[0], []).append(mask)
+        windows = []
+        for lift_id in lasts:
+            from_h = estimates[lift_id].plan.hours.next.value
+            if from_h is not None:
+                # Of several spots nobody knows yet which is the last: then it comes off when all may be touched.
+                to_h = from_h + TAPE_H if len(lasts) == 1 else None
+                windows.append(StepWindow("pull the tape before it bonds", from_h, to_h, ends[lift_id]))
+        if windows:
+            do = f"Pull the tape off {made.name}, back on itself"
+            laid = tuple(ends[lift_id] for lift_id in lasts)
+            steps.append(Step(f"bare-{thing_id}", do, laid, 5.0, 0.0, tuple(windows), kind="bare"))
+    return steps, before
+
+
+def act_steps(course: Course, step_id: str, patch: str, place: str | None) -> list[Step]:
+    """The short acts inside the wait of a course."""
+    return [
+        Step(
+            f"{step_id}-{act.kind}", act.do, (), act.minutes, 0.0,
+            (StepWindow(act.what, act.from_h, act.to_h, step_id),), kind=act.kind, patch=patch, place=place,
+            hazards=act.hazards,
+        )
+        for act in course.acts
+    ]  # fmt: skip
+
+
+def mending_step(mend: Act, step_id: str, patch: str, place: str | None) -> Step:
+    """What is done only if a window has passed, before the course that follows `step_id`."""
+    return Step(
+        f"{step_id}-{mend.kind}", mend.do, (step_id,), mend.minutes, 0.0, kind=mend.kind, patch=patch, place=place,
+        hazards=mend.hazards, only_if=mend.what,
+    )  # fmt: skip
