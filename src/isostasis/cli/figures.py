@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from ..core.fault import Faults
-from .shared import json_option, parse_moment, refuse, resolved_scene, stage_option, stop
+from .shared import json_option, parse_moment, parse_zone, refuse, resolved_scene, stage_option, stop
 
 
 @click.command()
@@ -66,15 +66,21 @@ def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: 
 @click.option("--start", required=True, help="From when on, such as 2027-03-01T19:00+01:00.")
 @click.option("--hours", required=True, help='Bench hours, such as "mon-fri 19:00-22:00; sat 09:00-17:00".')
 @click.option("--deadline", help="By when it must be finished.")
+@click.option("--zone", help="Zone of the clocks on the wall, such as Europe/Oslo [default: this machine's].")
 @json_option
-def schedule(scenes: tuple[str, ...], start: str, hours: str, deadline: str | None, as_json: bool) -> None:
+def schedule(
+    scenes: tuple[str, ...], start: str, hours: str, deadline: str | None, zone: str | None, as_json: bool
+) -> None:
     """When to do each step within your bench hours; several scenes share one pair of hands."""
     from ..core.hours import parse_hours
     from ..core.schedule import ScheduleRequest
     from ..core.schedule.forecast import scheduled, steps_of
 
     resolved = {Path(scene).stem: resolved_scene(scene) for scene in scenes}
-    begin, end = parse_moment(start, "start"), parse_moment(deadline, "deadline") if deadline else None
+    wall = parse_zone(zone)
+    begin = parse_moment(start, "start", wall)
+    begin = begin.astimezone(wall) if zone else begin
+    end = parse_moment(deadline, "deadline", wall) if deadline else None
     try:
         made = scheduled(resolved, ScheduleRequest(begin, parse_hours(hours), end))
         steps = steps_of(resolved)(begin)

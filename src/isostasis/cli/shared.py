@@ -12,6 +12,7 @@ from ..core.fault import Faults
 
 if TYPE_CHECKING:
     from datetime import datetime
+    from zoneinfo import ZoneInfo
 
     from ..core.document import ResolvedScene
     from ..store import Database
@@ -79,12 +80,28 @@ def existing_database(path: str) -> Database:
     return open_database(path)
 
 
-def parse_moment(text: str, what: str) -> datetime:
-    """A time from the command line; without a zone it is meant in this machine's. Exit 2 for what is none."""
+def parse_zone(name: str | None) -> ZoneInfo:
+    """The zone of the clocks on the wall: by name, or this machine's. Exit 2 for what is none."""
+    from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+    from tzlocal import get_localzone_name
+
+    try:
+        return ZoneInfo(name or get_localzone_name() or "UTC")
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        stop(f"zone: there is no zone “{name}”; write one such as Europe/Oslo")
+
+
+def parse_moment(text: str, what: str, zone: ZoneInfo) -> datetime:
+    """A time from the command line, in a zone: what has an offset of its own that is not that zone's keeps it. Exit 2
+    for what is none."""
     from datetime import datetime
 
     try:
         moment = datetime.fromisoformat(text)
     except ValueError:
         stop(f"{what}: “{text}” is no time; write one such as 2027-03-01T19:00+01:00")
-    return moment if moment.tzinfo else moment.astimezone()
+    if moment.tzinfo is None:
+        return moment.replace(tzinfo=zone)
+    there = moment.astimezone(zone)
+    return there if there.utcoffset() == moment.utcoffset() else moment

@@ -54,7 +54,7 @@ class Shared:
 
 def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Shared, ...]:
     """All batches of a scene, in the order of the document. Raises nothing: what shares with no one stands alone."""
-    groups: dict[object, list[tuple[Share, Batches, float | None, Mix]]] = {}
+    groups: dict[object, list[Member]] = {}
     for patch in scene.patches:
         for place, lift in enumerate(patch.lifts):
             estimate = estimates[lift.id]
@@ -67,7 +67,7 @@ def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Sh
                     (Share(lift.id, layer, need), course.batches, course.working_min, estimate.mix)
                 )
     found = []
-    for members in groups.values():
+    for members in (part for alike in groups.values() for part in _in_one_bowl(scene, alike)):
         shares = tuple(share for share, *_ in members)
         minutes = [one for _, _, one, _ in members if one is not None]
         working = min(minutes) if minutes else None
@@ -78,6 +78,52 @@ def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Sh
             batches = split(sum(share.need_ml for share in shares), scene.bench.bowl_ml, most, wasted=not dry)
         found.append(Shared(members[0][3], batches, shares, working))
     return tuple(found)
+
+
+Member = tuple[Share, Batches, float | None, Mix]
+
+
+def _in_one_bowl(scene: ResolvedScene, alike: list[Member]) -> list[list[Member]]:
+    """Those of a kind that one bowl can serve: none waits for another, and all wait for the same gates."""
+    waits = _waits(scene)
+    gates = {
+        name: frozenset(gate.id for gate in scene.gates if not gate.done and {name, *waits[name]} & {*gate.blocks})
+        for name in waits
+    }
+    parts: list[list[Member]] = []
+    for member in alike:
+        name = member[0].lift
+        for part in parts:
+            names = [other.lift for other, *_ in part]
+            if not any(name in waits[one] or one in waits[name] or gates[one] != gates[name] for one in names):
+                part.append(member)
+                break
+        else:
+            parts.append([member])
+    return parts
+
+
+def _waits(scene: ResolvedScene) -> dict[str, frozenset[str]]:
+    """For each lift all lifts and forms that come before it: by lay-up, by `after`, by forms that wait for lifts."""
+    direct: dict[str, set[str]] = {}
+    bare = {form.id for form in scene.forms if not form.after}
+    for patch in scene.patches:
+        for place, lift in enumerate(patch.lifts):
+            direct[lift.id] = {*lift.after, *bare, *(one.id for one in patch.lifts[:place])}
+            for form in scene.forms:
+                if form.after in direct[lift.id]:
+                    direct[lift.id].add(form.id)
+    found: dict[str, frozenset[str]] = {}
+    for name, known in direct.items():
+        reached: set[str] = set()
+        ahead = list(known)
+        while ahead:
+            one = ahead.pop()
+            if one not in reached:
+                reached.add(one)
+                ahead += direct.get(one, ())
+        found[name] = frozenset(reached)
+    return found
 
 
 def with_shares(

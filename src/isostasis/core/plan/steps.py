@@ -16,6 +16,8 @@ from .batches import Shared
 from .form_steps import form_steps, later_form_steps
 from .model import Step, StepWindow
 
+WALK_MIN = 1.0  # from one spot to the next, craft estimate
+
 
 def steps_of(
     scene: ResolvedScene,
@@ -40,12 +42,12 @@ def _sharing(
             continue
         for number in range(group.batches.count):
             feeds = group.feeds(number)
-            used = sum(part for _, part in feeds) / scene.bench.spread_ml_per_min
-            left = group.working_min - used
             ids = [step_ids(share.lift, estimates[share.lift])[share.layer - 1] for share, _ in feeds]
-            for first, second in pairwise(ids):
-                if first != second and left > 0:
-                    bowls.setdefault(second, {})[first] = left
+            pairs = [(first, second) for first, second in pairwise(ids) if first != second]
+            used = sum(part for _, part in feeds) / scene.bench.spread_ml_per_min + WALK_MIN * len(pairs)
+            for first, second in pairs:
+                # All that is left over, shared out: together the gaps stay within the bowl's working time.
+                bowls.setdefault(second, {})[first] = max((group.working_min - used) / len(pairs), 0.0)
     return [replace(step, bowl=tuple(bowls[step.id].items())) if step.id in bowls else step for step in steps]
 
 

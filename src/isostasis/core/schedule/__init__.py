@@ -17,6 +17,7 @@ from ..plan import Step
 from .greedy import next_ready
 from .jobs import Job, JobTable, ScheduleRequest, StepsAt, build_jobs
 from .marks import Marks, factor
+from .parts import ACTS, attended, in_parts, is_over
 from .slack import chain, latest_starts
 from .solve import OnProgress, Solution, Stop, Stopped, never, solve
 from .why import missed_windows, spoken
@@ -108,7 +109,7 @@ def schedule(
     start += timedelta(minutes=1) if start < asked.start else timedelta()
     asked = replace(asked, start=start)
     steps_at: StepsAt = steps if callable(steps) else lambda _: steps
-    base = steps_at(start)
+    base = [step for step in steps_at(start) if not is_over(step, start, asked.marks)]
     gone = {*asked.marks.done, *asked.marks.skipped}
     notes = [
         f"{step.do} has no date: it is taken as there from the start"
@@ -120,14 +121,50 @@ def schedule(
     if never:
         return _refused(f"{never[0]}: it never dries or cures in this room; warm it, dry it or air it")
     longest = max((to - begin for begin, to in asked.sessions(MAX_DAYS // 4)), default=0)
-    long = [step for step in open_steps if ceil(step.hands_on_min) > longest and step.id not in asked.marks.started]
+    fitted, parts = in_parts(base, longest, asked.marks)
+    long = [
+        step for step in fitted
+        if step.id not in gone and ceil(step.hands_on_min) > longest and step.id not in asked.marks.started
+        and not step.gate and not step.only_if
+    ]  # fmt: skip
     if long:
         return _refused(
             f"{long[0].do} takes {spoken(ceil(long[0].hands_on_min))} at a stretch, and your longest session is "
             f"{spoken(longest)}; a session of {spoken(ceil(long[0].hands_on_min))} would free it"
         )
+    alone = attended(fitted, longest)[1]
+    fit = _fitting(steps_at, longest, asked)
+    made = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
+    if made.finish is None and any(step.kind in ACTS for step in fitted):
+        # Better a pour that nobody sees the bubbles out of than no schedule.
+        without = _fitting(steps_at, longest, asked, none=True)
+        alone = attended(fitted, longest, none=True)[1]
+        freed = _scheduled(without, asked, effort, on_progress, stop, (*notes, *parts, *alone))
+        return made if freed.finish is None else freed
+    return made
+
+
+def _fitting(steps_at: StepsAt, longest: int, asked: ScheduleRequest, none: bool = False) -> StepsAt:
+    """The steps as these sessions can hold them: long ones in parts, without acts that nobody can be there for."""
+
+    def at(moment: datetime) -> Sequence[Step]:
+        steps = [step for step in steps_at(moment) if not is_over(step, asked.start, asked.marks)]
+        return attended(in_parts(steps, longest, asked.marks)[0], longest, none)[0]
+
+    return at
+
+
+def _scheduled(
+    steps_at: StepsAt,
+    asked: ScheduleRequest,
+    effort: float,
+    on_progress: OnProgress | None,
+    stop: Stop,
+    notes: tuple[str, ...],
+) -> Schedule:
+    """Times for steps that each fit into some session. Raises Stopped."""
     if asked.due:
-        return _due(steps_at, asked, effort, on_progress, stop)
+        return _due(steps_at, asked, effort, on_progress, stop, notes)
     found, days = None, 14
     while found is None and days <= MAX_DAYS:
         laid = build_jobs(steps_at, asked, days)
@@ -148,15 +185,20 @@ def schedule(
 
 
 def _due(
-    steps_at: StepsAt, asked: ScheduleRequest, effort: float, on_progress: OnProgress | None, stop: Stop
+    steps_at: StepsAt,
+    asked: ScheduleRequest,
+    effort: float,
+    on_progress: OnProgress | None,
+    stop: Stop,
+    notes: tuple[str, ...],
 ) -> Schedule:
     """With a date for each scene: kept where that can be, or else as if there were none, and told which are late."""
     for days in (28, 112):
         laid = build_jobs(steps_at, asked, days)
         found = solve(laid, asked, effort, on_progress, stop=stop)
         if found is not None:
-            return _made(laid, found, asked, laid.notes)
-    made = schedule(steps_at, replace(asked, due={}), effort, on_progress, stop)
+            return _made(laid, found, asked, (*notes, *laid.notes))
+    made = _scheduled(steps_at, replace(asked, due={}), effort, on_progress, stop, notes)
     late = []
     for slug, at in asked.due.items():
         ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in made.steps if one.scene == slug]
