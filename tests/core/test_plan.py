@@ -281,8 +281,8 @@ def test_cautions_stand_at_the_steps_that_need_them(tarn):
     codes = {caution.code: caution for caution in made.cautions}
     assert codes["resin-skin"].steps == ("tarn-water",)
     assert set(codes["powder-dust"].steps) == {"tarn-skin", "bank-skin"}
-    assert all(step.startswith("form-") for step in codes["knife-foam"].steps)
-    assert {caution.code for caution in made.cautions_of("tarn-water")} >= {"resin-skin", "resin-cup", "flame-vapour"}
+    assert all(step.startswith("form-") for step in codes["hot-wire-foam"].steps)
+    assert {caution.code for caution in made.cautions_of("tarn-water")} >= {"resin-skin", "resin-cup"}
 
 
 def test_copies_multiply_what_is_mixed_and_bought_not_one_copys_figures(pond):

@@ -10,10 +10,10 @@ from click.testing import CliRunner
 
 from isostasis.cli import main
 from isostasis.core.hours import parse_hours
-from isostasis.core.plan import plan
+from isostasis.core.plan import Step, plan
 from isostasis.core.schedule import Marks, ScheduleRequest, schedule
 from tests.support.checker import check
-from tests.support.layups import board, coat
+from tests.support.layups import board, coat, fix, texture
 from tests.support.scenes import resolved, square
 
 MONDAY = datetime(2027, 3, 1, 18, 0, tzinfo=UTC)
@@ -176,3 +176,31 @@ def test_a_start_in_this_machines_zone_goes_by_its_clocks(tmp_path, monkeypatch,
     told = json.loads(CliRunner().invoke(main, ask).output)
     assert {one["start"][11:13] for one in told["steps"]} <= {"19", "20", "21"}
     assert {one["start"][-6:] for one in told["steps"]} == {"+01:00", "+02:00"}
+
+
+def test_flame_and_vapour_are_kept_apart_over_all_spots():
+    lifts = [SEAL, pour(depth_mm=3, bubbles="flame")]
+    dusty = [texture(mix="quarry-dust", depth_mm=1), fix(wetting="alcohol-70")]
+    data = board(*lifts, forms=[POND])
+    data["patches"].append(
+        {"id": "road", "name": "Road", "area": {"outline": square(0, 160, 300, 200)}, "lifts": dusty}
+    )
+    hours = parse_hours("mon-sun 19:00-20:20")
+    steps, made = made_of(data, hours)
+    check(steps, hours, MONDAY, made)
+    codes = {caution.code: caution.steps for caution in plan(resolved(data)).cautions}
+    assert codes["flame-vapour"] == ("water-bubbles",)  # not at every pour: at the flame
+    assert "form-slab" in codes["hot-wire-foam"]
+
+
+def test_hot_work_waits_for_vapour_and_says_so():
+    def step(name, hazard, minutes, after=()):
+        return Step(name, name, after, minutes, 0.0, kind="coat", hazards=frozenset({hazard}))
+
+    steps = [step("lacquer", "solvent", 10), step("wire", "hot-wire", 10)]
+    made = schedule(steps, ScheduleRequest(MONDAY, EVENINGS))
+    check(steps, EVENINGS, MONDAY, made)  # the wire first: nothing waits
+    steps = [step("lacquer", "solvent", 10), step("wire", "hot-wire", 10, ("lacquer",))]
+    made = schedule(steps, ScheduleRequest(MONDAY, EVENINGS))
+    check(steps, EVENINGS, MONDAY, made)
+    assert any("not before the vapour of “lacquer” has gone" in reason for reason in made.why)

@@ -300,7 +300,7 @@ def test_gluing_is_cut_tried_and_glued():
     told = {caution.code: caution.steps for caution in made.cautions}
     assert told["hot-glue-burns"] == ("glue-step-2",)
     assert told["adhesive-foam"] == ("glue-step-1",)
-    assert "form-step-0" in told["knife-foam"]
+    assert "form-step-0" in told["hot-wire-foam"]
     needs = {need.material: need for need in made.buy}
     assert needs["hot-glue"].unit == "g"
 

@@ -9,8 +9,8 @@ def minutes(text, start):
 
 
 def check(steps, hours, start, made, at=None):
-    """Hours, precedence, waits, windows, one pair of hands: all that must hold, found out by looking. `at`: the steps
-    as they are for whoever begins at a moment."""
+    """Hours, precedence, waits, windows, one pair of hands, vapour away from flames: all that must hold, found out by
+    looking. `at`: the steps as they are for whoever begins at a moment."""
     times = {
         one.id: (minutes(one.start, start), minutes(one.end, start), minutes(one.ready, start)) for one in made.steps
     }
@@ -38,5 +38,11 @@ def check(steps, hours, start, made, at=None):
             in_time = window.to_h is None or late <= window.to_h * 60 + 1e-6
             assert in_time or times[window.mends][1] == begin, name
             assert not window.mends or (window.mends in times) != in_time, name
+    for one in steps:
+        for other in steps:
+            apart = one.hazards & {"alcohol", "solvent"} and other.hazards & {"flame", "hot-wire", "hot-glue"}
+            if apart and one.id in times and other.id in times and one is not other:
+                (begin, end, _), (hot, off, _) = times[one.id], times[other.id]
+                assert off <= begin or hot >= end + 30, (one.id, other.id)
     assert minutes(made.finish, start) == max(ready for _, _, ready in times.values())
     return times

@@ -44,7 +44,7 @@ def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tup
         kind="form",
         form=form.id,
         place=form.place,
-        hazards=(_hazards(labels, form.made_of) | {"cutting"}) if foam else _hazards(labels, form.made_of),
+        hazards=(_hazards(labels, form.made_of) | {"cutting", "hot-wire"}) if foam else _hazards(labels, form.made_of),
         mess="foam dust" if foam else "",
     )
 

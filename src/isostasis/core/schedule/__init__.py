@@ -20,6 +20,7 @@ from .marks import Marks, factor
 from .parts import ACTS, attended, in_parts, is_over
 from .slack import chain, latest_starts
 from .solve import OnProgress, Solution, Stop, Stopped, never, solve
+from .vapour import CLEARS_MIN, waited_for
 from .why import missed_windows, spoken
 
 __all__ = [
@@ -279,6 +280,11 @@ def _made(laid: JobTable, found: Solution, asked: ScheduleRequest, notes: tuple[
         f"{jobs[second].step.do}: too long after “{jobs[first].step.do}” for one bowl; mix it a bowl of its own"
         for first, second in found.apart
     )
+    passed += [
+        f"{jobs[hot].step.do}: not before the vapour of “{jobs[fumes].step.do}” has gone, {CLEARS_MIN} min with the "
+        "window open"
+        for hot, fumes in waited_for(jobs, found.starts)
+    ]
     return Schedule(
         "optimal" if found.optimal else "feasible",
         asked.iso(found.finish),

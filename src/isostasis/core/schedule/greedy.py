@@ -3,10 +3,11 @@ from it, and the benchmark measures what the solver saves."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from ..hours import Span
 from .jobs import Job, JobTable
+from .vapour import clear_from, pairs
 
 Key = Callable[[int], float]
 
@@ -69,8 +70,13 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
             and window.passed_by(sessions[window.of], at - starts[window.of] - jobs[window.of].takes)
         )
 
-    def slot(number: int, least: int, most: int | None, taken: list[Span]) -> tuple[int, int] | None:
-        """The first free (start, session) from `least` on."""
+    fumes = pairs(jobs)
+    flammable = {number for pair in fumes for number in pair}
+
+    def slot(
+        number: int, least: int, most: int | None, taken: list[Span], also: Mapping[int, int]
+    ) -> tuple[int, int] | None:
+        """The first free (start, session) from `least` on; `also`: jobs about to be placed, and when."""
         for piece in jobs[number].pieces:
             at = max(piece.first, least)
             while at <= piece.last and (most is None or at <= most):
@@ -79,9 +85,13 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
                     at = piece.first + mend
                     continue
                 hit = next((to for begin, to in taken if begin < at + jobs[number].takes and at - mend < to), None)
-                if hit is None:
+                if hit is not None:
+                    at = hit + mend
+                    continue
+                clear = clear_from(jobs, number, at, {**starts, **also}) if number in flammable else None
+                if clear is None:
                     return at, piece.session
-                at = hit + mend
+                at = clear
         return None
 
     def place(number: int) -> list[tuple[int, int, int]] | None:
@@ -97,7 +107,7 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
             and all(one in starts or one == number for one in (*job.after, *(w.of for w in job.windows)))
         ]
         for _ in range(200):
-            found = slot(number, least, most, busy)
+            found = slot(number, least, most, busy, {})
             if found is None:
                 return None
             at, session = found
@@ -108,7 +118,13 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
                 lower = bounds_but(other, number)
                 if number in jobs[other].after:
                     lower = max(lower, end + jobs[number].wait(session))
-                there = slot(other, max(lower, end + first), None if last is None else end + last, taken)
+                there = slot(
+                    other,
+                    max(lower, end + first),
+                    None if last is None else end + last,
+                    taken,
+                    {job: begin for job, begin, _ in out},
+                )
                 if there is None:
                     break
                 out.append((other, *there))

@@ -13,6 +13,7 @@ from typing import Any
 
 from .greedy import next_ready, tails
 from .jobs import Job, JobTable, ScheduleRequest
+from .vapour import CLEARS_MIN, pairs
 
 SEED = 7
 OnProgress = Callable[[int, int], None]
@@ -155,6 +156,10 @@ def solve(
     split = _split_bowls(model, jobs, starts)
     messes = _messes(model, jobs, holds, starts, spans, laid, asked)
     model.add_no_overlap(spans)
+    for fumes, hot in pairs(jobs):
+        after = model.new_bool_var(f"v{fumes}_{hot}")
+        model.add(starts[hot] >= starts[fumes] + jobs[fumes].takes + CLEARS_MIN).only_enforce_if(after)
+        model.add(starts[fumes] >= starts[hot] + jobs[hot].takes).only_enforce_if(after.negated())
     _cups(model, jobs, starts, holds, asked)
     finish = model.new_int_var(0, max(farthest, *(_constant(one) for one in ready), 0), "finish")
     for one, job in zip(ready, jobs, strict=True):
