@@ -5,10 +5,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from isostasis.core.catalogue import LiftSelector, OrderRule, shipped
+from isostasis.core.fault import Faults
 from isostasis.core.mixing.parts import wet
 from isostasis.core.plan import plan
 from tests.support.layups import GLOSS, LABELS, POND, RESIN, SKIN, board, coat, codes, fix, lifts_of, texture
-from tests.support.scenes import resolved
+from tests.support.scenes import resolved, square
 
 SNOW = texture(id="snow", mix="snow", depth_mm=1)
 TREES = texture(id="trees", mix="foliage", depth_mm=6, cover=0.2, school="onto-glue")
@@ -90,3 +91,32 @@ def test_a_coats_solids_left_are_the_solids_laid(material, thin, coats, cover):
     assert left_g == pytest.approx(laid_g * label.dries.solids, rel=1e-6)
     water_ml = made.volume_ml.number * measure.free_water_g_per_ml
     assert stays_mm * area / 1000 == pytest.approx(made.volume_ml.number - water_ml, rel=1e-6)
+
+
+def test_what_a_later_gloss_mends_is_no_fault():
+    gloss = coat("gloss", "gloss-varnish")
+    crests, last = coat("crests", "paint-white", cover=0.2), coat("last", "gloss-varnish")
+    shore = texture(id="shore", mix="sifted-soil", depth_mm=1, school="onto-glue")
+    for between, code in ((crests, "gloss-before-paint"), (shore, "gloss-before-retouch")):
+        assert code in codes(lifts_of(gloss, between)[between["id"]])
+        assert code not in codes(lifts_of(gloss, between, last)[between["id"]])
+
+
+def test_gel_and_thick_varnish_are_no_binders_to_soak_with():
+    for mix in ("clear-gel", "varnish-water"):
+        with pytest.raises(Faults, match="too thick to soak in"):
+            lifts_of(texture(), fix(mix=mix))
+
+
+def test_a_ramp_is_tried_on_what_lies_under_it():
+    data = board(forms=[
+        {"id": "pit", "kind": "basin", "outline": square(20, 20, 100, 100), "depth_mm": 5},
+        {"id": "way", "kind": "ramp", "path": [[10, 60], [290, 60]], "width_mm": 30, "start_mm": 25, "end_mm": 40,
+         "glue": "white-glue"},
+    ])  # fmt: skip
+    data["forms"][0]["glue"] = "white-glue"
+    steps = {step.id: step for step in plan(resolved(data)).steps}
+    assert steps["trial-fit"].after == ("form-slab",)
+    assert steps["form-pit"].after == ("glue-slab",)
+    assert steps["trial-fit-2"].after == ("form-pit", "form-way")
+    assert steps["glue-way"].after == ("trial-fit-2",)

@@ -12,8 +12,9 @@ from isostasis.core.fault import Faults
 from isostasis.core.figure import Figure
 from isostasis.core.lifts.fold import build
 from isostasis.core.plan import plan
+from isostasis.core.plan.cautions import told_once
 from isostasis.core.plan.preview import lift_alone, site_of
-from tests.support.scenes import resolved, square
+from tests.support.scenes import resolved, scene_data, square
 
 
 def lifts_of(data):
@@ -342,3 +343,12 @@ def test_a_stepped_skin_fills_first(pond):
     fill = next(term for term in skin.volume_ml.working if term.what.startswith("fill"))
     assert fill.value == pytest.approx(3 * 25 * 40 / 2 * 200 / 1000, rel=0.02)
     assert "may-crack" in {notice.code for notice in skin.warnings}
+
+
+def test_a_caution_is_told_in_full_once_a_visit():
+    made = plan(resolved(scene_data()))
+    steps = [step for step in made.steps if step.lift]
+    told = told_once((step.id, made.cautions_of(step.id)) for step in steps)
+    full = [caution.code for rows in told.values() for caution, again in rows if not again]
+    assert len(full) == len(set(full)) > 1
+    assert any(again for rows in told.values() for _, again in rows)

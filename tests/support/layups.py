@@ -7,7 +7,7 @@ from tests.support.scenes import resolved, square
 LABELS = shipped()
 
 
-BINDERS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "binder")
+BINDERS = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "binder" and mix.soaks)
 
 
 WETTING = sorted(name for name, mix in LABELS.mixes.items() if mix.family == "wetting")

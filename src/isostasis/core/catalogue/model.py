@@ -140,7 +140,7 @@ class Part(Entry):
 
 class Mix(Entry):
     """A recipe in parts by volume (as scooped) or by mass, and how the mixed stuff behaves. What dries and is poured in
-    coats says how deep one may be wet: `pour_mm`."""
+    coats says how deep one may be wet: `pour_mm`. A binder that `soaks` runs into a bed of grains."""
 
     id: Id
     name: str
@@ -154,6 +154,7 @@ class Mix(Entry):
     film_mm: Positive | None = None
     pour_mm: Positive | None = None
     seals: bool = False
+    soaks: bool = True
     opacity: Share = 0.9
     thermal: Thermal | None = None
     colour: Colour = "#b8aa94"
@@ -247,12 +248,14 @@ class LiftSelector(Entry):
 
 class OrderRule(Entry):
     """An order of lifts in one lay-up that goes against itself: `first` before `then` (just before it, with `next`)
-    without `unless` between, or `first` without `needs` after it. `advice`: nothing is wrong, but it wants care."""
+    without `unless` between or `mended` after both, or `first` without `needs` after it. `advice`: nothing is wrong,
+    but it wants care."""
 
     code: Id
     first: LiftSelector
     then: LiftSelector | None = None
     unless: LiftSelector | None = None
+    mended: LiftSelector | None = None
     needs: LiftSelector | None = None
     next: bool = False
     advice: bool = False

@@ -75,6 +75,8 @@ def violations(rule: OrderRule, facts: list[_Facts]) -> list[tuple[Lift, str]]:
                 continue
             if rule.unless and any(one.matches(rule.unless) for one in facts[place + 1 : later]):
                 continue
+            if rule.mended and any(one.matches(rule.mended) for one in facts[later + 1 :]):
+                continue
             one, other = facts[place].lift, facts[later].lift
             found.setdefault(other.id, (other, rule.text.format(first=one.title, then=other.title)))
     return list(found.values())

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable, Iterable
+from typing import TypeVar
+
 from ..catalogue import Rules
 from .model import PlanCaution, Step
 
@@ -14,3 +17,16 @@ def cautions_of(rules: Rules, steps: tuple[Step, ...]) -> tuple[PlanCaution, ...
         if at:
             told.append(PlanCaution(caution.code, caution.text, caution.reason, at))
     return tuple(told)
+
+
+Row = TypeVar("Row", bound=Hashable)
+
+
+def told_once(rows: Iterable[tuple[Row, tuple[PlanCaution, ...]]]) -> dict[Row, list[tuple[PlanCaution, bool]]]:
+    """For the rows of one visit the cautions of each, and whether an earlier row has told it already."""
+    seen: set[str] = set()
+    found: dict[Row, list[tuple[PlanCaution, bool]]] = {}
+    for row, cautions in rows:
+        found[row] = [(caution, caution.code in seen) for caution in cautions]
+        seen |= {caution.code for caution in cautions}
+    return found

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import groupby
 
 from ..document import ResolvedScene
 from ..document.scene import Form
@@ -146,23 +147,35 @@ def form_steps(scene: ResolvedScene, built: Build, casts: dict[str, CastPlan]) -
     """
     labels = Labels.of(scene)
     bare = [one for one in built.forms if not one.form.after]
-    glued = [one for one in bare if one.form.glue and not one.form.cuts]
-    stacks = _stacks(glued)
-    steps = [_cut_step(stack, labels) for stack in stacks]
+    runs = [
+        (glued, list(run)) for glued, run in groupby(bare, key=lambda one: bool(one.form.glue) and not one.form.cuts)
+    ]
+    stacks = {number: _stacks(run) for number, (glued, run) in enumerate(runs) if glued}
+    steps = [_cut_step(stack, labels) for run in stacks.values() for stack in run]
     placed: tuple[str, ...] = ()
-    if glued:
-        ids = tuple(step.id for step in steps)
-        do = "Put the cut pieces together dry: heights, edges, joints"
-        steps.append(Step("trial-fit", do, ids, 5 + 2 * len(glued), 0.0, kind="trial-fit"))
-        placed = ("trial-fit",)
-    by_first = {id(stack[0]): stack for stack in stacks}
-    for one in bare:
-        if id(one) in by_first:
-            steps.append(_glue_step(by_first[id(one)], labels, placed))
-        elif one not in glued:
-            steps += _placed(one, labels, casts, placed)
-        placed = (steps[-1].id,)
+    fits = 0
+    for number, (glued, run) in enumerate(runs):
+        if glued:  # pieces on what is there by now: tried dry together before the first is glued
+            fits += 1
+            steps.append(_trial_fit(fits, stacks[number], placed))
+            placed = (steps[-1].id,)
+            for stack in stacks[number]:
+                steps.append(_glue_step(stack, labels, placed))
+                placed = (steps[-1].id,)
+        else:
+            for one in run:
+                steps += _placed(one, labels, casts, placed)
+                placed = (steps[-1].id,)
     return steps, placed[0] if placed else None
+
+
+def _trial_fit(number: int, stacks: list[list[Shaped]], placed: tuple[str, ...]) -> Step:
+    """Cut pieces put together dry, on what lies under them already."""
+    cut = tuple(f"form-{stack[0].form.id}" for stack in stacks)
+    pieces = sum(len(stack) for stack in stacks)
+    do = "Put the cut pieces together dry: heights, edges, joints"
+    name = "trial-fit" if number == 1 else f"trial-fit-{number}"
+    return Step(name, do, (*placed, *cut), 5 + 2 * pieces, 0.0, kind="trial-fit")
 
 
 def later_form_steps(

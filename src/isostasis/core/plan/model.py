@@ -160,6 +160,11 @@ class PlanCaution:
     reason: str
     steps: tuple[str, ...]
 
+    @property
+    def short(self) -> str:
+        """In a word or two, where it has been told in full before."""
+        return self.code.replace("-", " ")
+
 
 @dataclass(frozen=True, slots=True)
 class Need:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from itertools import pairwise, takewhile
 
 from ..document import ResolvedScene
+from ..document.scene import Patch
 from ..judging.neighbours import damp_beds
 from ..lifts.cast import CastPlan
 from ..lifts.estimate import LiftEstimate, Window
@@ -73,6 +74,15 @@ def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
     return (*gates, *(replace(step, after=(*step.after, *behind.get(step.id, ()))) for step in steps))
 
 
+def _casting_dry(patch: Patch, casts: dict[str, CastPlan]) -> tuple[StepWindow, ...]:
+    """What lies on cast pieces waits until they are dry through."""
+    made = casts.get(getattr(patch.area, "on", ""))
+    if made is None or made.hours.full.value is None:
+        return ()
+    last = f"cast-{getattr(patch.area, 'on', '')}-{len(made.minutes)}"
+    return (StepWindow("the pieces are dry", made.hours.full.value, None, last),)
+
+
 def _lift_steps(
     scene: ResolvedScene,
     built: Build,
@@ -101,6 +111,8 @@ def _lift_steps(
                 StepWindow(f"{top.title} on {other.name} dry", hours, None, ends[top.id])
                 for other, top, hours in damp_beds(scene, estimates, lift)
             )
+            if lift is patch.lifts[0]:
+                damp += _casting_dry(patch, casts)
             first = step_ids(lift.id, estimate)[0]
             after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))
             for number, (step_id, course) in enumerate(

@@ -13,6 +13,7 @@ from werkzeug.wrappers import Response
 from ...core.fault import fault
 from ...core.hours import parse_hours
 from ...core.plan import Step
+from ...core.plan.cautions import told_once
 from ...core.replan import changes
 from ...core.schedule import Schedule, Timed
 from ...core.schedule.forecast import NextStep, named, now_in
@@ -417,7 +418,7 @@ def day(slug: str) -> str:
         rows=rows,
         due=due,
         batches=_batches(here, rows),
-        cautions={row.timed.id: _cautions(here, row) for row in rows},
+        cautions=told_once((row.timed.id, _cautions(here, row)) for row in rows),
         before=date - timedelta(days=1),
         after=date + timedelta(days=1),
         place="clock.page",

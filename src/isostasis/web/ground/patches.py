@@ -108,7 +108,7 @@ def _area(opened: OpenScene) -> dict[str, Any]:
 
 @blueprint.post("/s/<slug>/ground/patches")
 def add_patch(slug: str) -> Response:
-    """A patch by outline or by rule. It comes first in the order, so that it takes nothing from those that are there
+    """A patch by outline or by rule. It comes first in the order, so that it takes ground from the rest alone
     until it is moved.
     Raises Faults."""
     opened = open_scene(slug)

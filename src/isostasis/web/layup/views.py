@@ -14,6 +14,7 @@ from ...core.fault import fault
 from ...core.figure import Figure
 from ...core.ground.outlines import grown
 from ...core.lifts.drinking import drinks
+from ...core.plan.cautions import told_once
 from ...core.surface import looks
 from ...store import settings
 from ..draw.core_sample import ROW, core_sample
@@ -258,4 +259,5 @@ def steps(slug: str) -> str:
     """All of the work in order, with what each step takes, leaves and wants care with."""
     opened = open_scene(slug)
     seen = {lift: look for patch in opened.scene.patches for lift, look in looks(opened.scene, patch.id).items()}
-    return render_template("layup/steps.html", opened=opened, looks=seen, place="layup.page")
+    cautions = told_once((step.id, opened.plan.cautions_of(step.id)) for step in opened.plan.steps)
+    return render_template("layup/steps.html", opened=opened, looks=seen, cautions=cautions, place="layup.page")

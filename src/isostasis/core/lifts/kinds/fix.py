@@ -81,6 +81,10 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
     mix, bench, copies = labels.mixes[lift.mix], site.bench, site.scene.copies
     if mix.family != "binder":
         raise fault(f"{site.where}.mix", f"'{mix.id}' binds nothing", "name a binder such as glue-water-1-1")
+    if not mix.soaks:
+        raise fault(
+            f"{site.where}.mix", f"'{mix.id}' is too thick to soak in", "name a thin one such as glue-water-1-1"
+        )
     wetting = _wetting(lift, site, labels)
     blend = labels.mixes[texture.mix]
     bed, depth = bed_of(blend, labels.materials), retained_depth(texture, labels)
@@ -316,7 +320,8 @@ def alternatives(
     """Every binder with every wetting liquid and without, by `binder` or `binder+wetting`."""
     scene = site.scene
     wettings = [None, *sorted(mix.id for mix in labels.mixes.values() if mix.family == "wetting")]
-    binders = sorted((mix for mix in labels.mixes.values() if mix.family == "binder"), key=lambda one: one.name)
+    soaking = (mix for mix in labels.mixes.values() if mix.family == "binder" and mix.soaks)
+    binders = sorted(soaking, key=lambda one: one.name)
     found = {}
     for binder in binders:
         for wet_by in wettings:

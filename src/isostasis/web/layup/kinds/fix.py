@@ -9,14 +9,14 @@ from ....core.lifts.kinds.fix import Fix
 from ....core.mixing.grains import hold_words
 from ...shared.fields import Field
 from ...shared.scenes import OpenScene, mixes_of
-from .shapes import BINDER_HEADS, ShownFigure, binders, many, to_mix
+from .shapes import BINDER_HEADS, ShownFigure, many, soaking, to_mix
 
 KIND, STEM, WORDS = "fix", "fix", "a fix, soaked in"
 HATCH, CUT_HATCH, TONE, LANE_PX = "fix", "skin", "coat", 5.0
 TELLS_THIRST = False
 ON_POUR = False
 FIELDS = (
-    Field("mix", "Binder", "choice", start="glue-water-1-1", options=binders),
+    Field("mix", "Binder", "choice", start="glue-water-1-1", options=soaking),
     Field(
         "wetting", "Wetted with", "choice", optional=True, start="alcohol-water-1-1",
         options=lambda opened: [("", "nothing"), *mixes_of(opened, "wetting")],

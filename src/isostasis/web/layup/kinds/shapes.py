@@ -30,6 +30,11 @@ def binders(opened: OpenScene) -> list[tuple[str, str]]:
     return mixes_of(opened, "binder")
 
 
+def soaking(opened: OpenScene) -> list[tuple[str, str]]:
+    """Binders that run into a bed of grains."""
+    return [(name, words) for name, words in binders(opened) if opened.catalogue.mixes[name].soaks]
+
+
 def colours(opened: OpenScene) -> list[tuple[str, str]]:
     """Paints and inks that can be chosen."""
     return materials_of(opened, "colour")
