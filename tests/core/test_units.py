@@ -1,7 +1,11 @@
+import re
+from fractions import Fraction
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from isostasis.core.mixing.drops import count_drops
 from isostasis.core.units import Measures, NotAMeasure, duration, household, number, parse, show, typed
 
 INCHES = Measures(system="imperial")
@@ -68,8 +72,24 @@ def test_showing():
     assert duration(0.5) == ("30", "min")
     assert duration(110.46) == ("4 d 14", "h")
     assert number(12_400) == "12400"
-    assert household(270, Measures()) == "1 cup 2 tbsp 3/4 tsp"
+    assert household(237, Measures()) == "1 cup"
+    assert household(270, Measures()) == "1 cup 2 tbsp (3.84 ml short)"
+    assert household(13 * 14.787, Measures()) == "3/4 cup 1 tbsp"  # not 13 spoons
+    assert household(7.4, Measures()) == "1 1/2 tsp"
     assert household(0.15, Measures()) == "3 drops"
+    assert household(0.01, Measures()) == "1 drop"
+
+
+@given(st.floats(2.5, 4000))
+def test_kitchen_measures_come_near(value):
+    said = household(value, Measures())
+    held = sum(
+        float(sum(Fraction(part) for part in numbers.split())) * ml
+        for numbers, name in re.findall(r"([0-9/ ]+) (cups?|tbsp|tsp)", said)
+        for ml in ({"cup": 236.588, "cups": 236.588, "tbsp": 14.787, "tsp": 4.929}[name],)
+    )
+    assert held == pytest.approx(value, rel=0.13)
+    assert len(re.findall("cup|tbsp|tsp", said)) <= 3
 
 
 def test_definitions_are_cached_by_installation_and_never_needed(tmp_path, monkeypatch):
@@ -84,3 +104,12 @@ def test_definitions_are_cached_by_installation_and_never_needed(tmp_path, monke
     (tmp_path / "file").write_text("")
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "file"))
     assert units._registry.__wrapped__()("2 inch").to("mm").magnitude == pytest.approx(50.8)
+
+
+@given(st.floats(0.05, 60), st.floats(5, 400))
+def test_drops_are_whole_and_near_or_come_from_a_stock(drops, batch):
+    counted = count_drops(drops, batch)
+    assert counted.drops >= 1
+    assert counted.right_ml == pytest.approx(batch / drops)
+    assert abs(counted.error) <= (1.0 if drops < 0.1 else 0.5 if drops < 0.3 else 0.2)
+    assert not counted.stock or drops < 3

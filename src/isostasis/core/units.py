@@ -204,20 +204,46 @@ def duration(hours: float) -> tuple[str, str]:
     return (f"{days} d {rest}", "h") if rest else (str(days), "d")
 
 
+# The vessels of a kitchen set, from the largest down: name, plural, how many hold a cup, the finest share of one.
+_VESSELS = (("cup", "cups", 1, 4), ("tbsp", "tbsp", 16, 1), ("tsp", "tsp", 48, 4))
+_NEAR = 0.02  # as near as kitchen measures are filled by hand
+_TOLD = 0.005  # an error above is told
+
+
 def household(value_ml: float, measures: Measures) -> str:
-    """A volume in kitchen measures, to the nearest quarter spoon: "1 cup 2 tbsp 1/2 tsp"; drops when tiny."""
+    """A volume in kitchen measures, from the largest vessel down, in as few as come within 2 % of it, and by how much
+    they are off where that is more than half a percent; whole drops when tiny.
+
+    >>> household(193, Measures())
+    '3/4 cup 1 tbsp'
+    """
     tsp = _factor("tsp", "ml")
-    if value_ml < tsp / 4:
-        drops = value_ml / measures.drop_ml
-        return f"{number(drops, 2)} drops"
-    quarters = round(value_ml / tsp * 4)
-    cups, quarters = divmod(quarters, 48 * 4)
-    spoons, quarters = divmod(quarters, 3 * 4)
-    whole, rest = divmod(quarters, 4)
-    small = " ".join(str(part) for part in (whole or "", Fraction(rest, 4) if rest else "") if part != "")
-    pieces = [
-        f"{cups} cup{'s' if cups > 1 else ''}" if cups else "",
-        f"{spoons} tbsp" if spoons else "",
-        f"{small} tsp" if small else "",
-    ]
-    return " ".join(piece for piece in pieces if piece)
+    if value_ml < tsp / 8:
+        drops = max(round(value_ml / measures.drop_ml), 1)
+        return f"{drops} drop{'s' if drops > 1 else ''}"
+    best = ""
+    for depth in range(1, len(_VESSELS) + 1):
+        pieces, held = _filled(value_ml, tsp * 48, depth)
+        off = held - value_ml
+        if not pieces:
+            continue
+        said = " ".join(show(abs(off), "ml", measures))
+        best = " ".join(pieces) + (f" ({said} {'over' if off > 0 else 'short'})" if abs(off) > _TOLD * value_ml else "")
+        if abs(off) <= _NEAR * value_ml:
+            return best
+    return best
+
+
+def _filled(value_ml: float, cup_ml: float, depth: int) -> tuple[list[str], float]:
+    """(what is filled, ml in it) of the first `depth` vessels; the last of them is filled to the nearest."""
+    pieces, held = [], 0.0
+    for name, plural, in_a_cup, finest in _VESSELS[:depth]:
+        step = cup_ml / in_a_cup / finest
+        last = name == _VESSELS[depth - 1][0]
+        count = round((value_ml - held) / step) if last else int((value_ml - held) / step + 1e-9)
+        if count > 0:
+            whole, rest = divmod(count, finest)
+            said = " ".join(str(part) for part in (whole or "", Fraction(rest, finest) if rest else "") if part != "")
+            pieces.append(f"{said} {plural if count > finest else name}")
+            held += count * step
+    return pieces, held

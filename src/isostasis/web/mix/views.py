@@ -11,6 +11,7 @@ from werkzeug.wrappers import Response
 
 from ...core.fault import fault
 from ...core.figure import Figure
+from ...core.mixing.drops import Counted, count_drops
 from ...core.mixing.parts import by_mass_error
 from ...core.mixing.repair import Repair, repair
 from ...core.plan import Batch
@@ -34,6 +35,7 @@ class Line:
     volume_ml: float
     mass_g: float
     drops: float | None
+    counted: Counted | None
     actual_g: float | None
 
 
@@ -75,6 +77,7 @@ def _card(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | No
             part.volume_ml,
             part.mass_g,
             part.drops,
+            count_drops(part.drops, planned.volume_ml) if part.drops else None,
             actual.get(part.key),
         )
         for part in planned.ingredients

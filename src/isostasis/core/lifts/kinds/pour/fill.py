@@ -65,6 +65,8 @@ def pour_fill(lift: PourLift, site: Site, labels: Labels) -> PourFill:
     lost_ml = fill.lost_ml / stays
     if lift.volume_ml is not None and (beds or not pools):  # to the last cell that it wets, which may not be full
         drunk_ml = max(lift.volume_ml - (pools_ml - stood_ml) / stays - lost_ml, 0.0)
+    elif lift.volume_ml is not None and stood_ml:  # likewise what stands in it, whose pools may meet at that very level
+        stood_ml = max(pools_ml - (lift.volume_ml - lost_ml) * stays, 0.0)
     deepest = max(pools, key=lambda pool: pool.deepest_mm, default=None)
     terms: tuple[Term, ...] = ()
     if deepest:

@@ -15,7 +15,9 @@ from ....ground.raster import Array
 from ....hardening.climate import Climate
 from ....hardening.flow import wave_window
 from ....hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
+from ....mixing.drops import count_drops
 from ....mixing.parts import wet
+from ....units import show
 from ...amounts import mixed
 from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
 from ...labels import Labels
@@ -286,9 +288,11 @@ def _warnings(
     out = []
     for tint in lift.tint:
         drops = tint.drops_per_100_ml * smallest_ml / 100
-        if 0 < drops < 0.5:
-            more = "tint a larger amount of part A first, and take this batch's share of it"
-            out.append(Notice("tint-too-small", f"A batch takes only {drops:.2g} of a drop: {more}."))
+        counted = count_drops(drops, smallest_ml) if drops > 0 else None
+        if counted and counted.stock:
+            large = " ".join(show(counted.right_ml, "ml"))
+            more = f"one is right for {large}; or let 1 drop down with 9 of part A and count {counted.drops} of that"
+            out.append(Notice("tint-too-small", f"A batch takes {drops:.2g} drops of tint: {more}."))
     hottest = max(course[0].peak_c for course in plan.courses)
     bed = max(course[0].bed_peak_c for course in plan.courses)
     high = max(course[2].peak_c for course in plan.courses)
