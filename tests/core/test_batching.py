@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from isostasis.core.plan import plan
+from tests.support.layups import board
 from tests.support.scenes import resolved, square
 
 
@@ -75,3 +76,24 @@ def test_pours_and_coats_keep_cups_of_their_own(pond):
     pond["patches"][0]["lifts"].insert(0, {"id": "bed", "kind": "coat", "material": "acrylic-sealer"})
     made = plan(resolved(pond))
     assert all(len(batch.feeds) == 1 for batch in made.batches)
+
+
+def test_resin_of_one_label_and_tint_is_pooled_over_spots():
+    hollows = [
+        {"id": f"hollow-{number}", "kind": "basin", "outline": square(20 + 90 * number, 40, 90 + 90 * number, 160),
+         "depth_mm": 4}
+        for number in range(3)
+    ]  # fmt: skip
+    data = board(forms=hollows)
+    data["patches"] += [
+        {"id": f"pool-{number}", "name": f"Pool {number}", "area": {"outline": square(15 + 90 * number, 30, 95 + 90 * number, 170)},
+         "lifts": [{"id": f"seal-{number}", "kind": "coat", "material": "acrylic-sealer"},
+                   {"id": f"water-{number}", "kind": "pour", "mix": mix, "depth_mm": 3}]}
+        for number, mix in enumerate(("coating-resin", "coating-resin", "day-resin"))
+    ]  # fmt: skip
+    made = plan(resolved(data))
+    poured = [batch for batch in made.batches if batch.mix.endswith("resin")]
+    assert [{feed.lift for feed in batch.feeds} for batch in poured] == [{"water-0", "water-1"}, {"water-2"}]
+    both = sum(made.lifts[name].mix_ml.number for name in ("water-0", "water-1"))
+    assert poured[0].volume_ml.number == pytest.approx(both)
+    assert {step.id: step for step in made.steps}["water-1"].bowl[0][0] == "water-0"

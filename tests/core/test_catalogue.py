@@ -4,10 +4,12 @@ import pytest
 from pydantic import ValidationError
 
 from isostasis.core.catalogue import Bench, Caution, Material, Mix, Part, Reacts, shipped
+from isostasis.core.colour.light import lab
 from isostasis.core.fault import Fault, Faults, fault
 from isostasis.core.figure import Figure, Term, at_path, to_jsonable
 from isostasis.core.hardening.climate import Climate
 from isostasis.core.hardening.layer import heat_from_label
+from isostasis.core.lifts.colours import colour_of
 from isostasis.core.lifts.kinds.pour.heat import by_heat
 from isostasis.core.lifts.labels import Labels
 
@@ -148,3 +150,8 @@ def test_faults_read_as_sentences():
     )
     assert str(faults).splitlines() == ["base.width_mm: 0 does not fit; it must be above 0", "name: is missing; add it"]
     assert str(fault("a", "b", "c")) == "a: b; c"
+
+
+def test_pale_grout_makes_sand_paler_and_dark_grout_darker():
+    plain, pale, dark = (lab(colour_of(LABELS.mixes[name], LABELS))[0] for name in ("sand", "sand-pale", "sand-dark"))
+    assert dark < plain < pale

@@ -1,5 +1,5 @@
-"""Batches that feed several spots: skins of one mix at the same place in their lay-ups are worked together, so that one
-bowl serves them one after the other and all of them have the same colour."""
+"""Batches that feed several spots: skins of one mix at the same place in their lay-ups, and resin of one label and
+tint, are worked together, so that one bowl serves them one after the other and all have the same colour."""
 
 from __future__ import annotations
 
@@ -61,8 +61,11 @@ def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Sh
             for layer, course in enumerate(estimate.courses, start=1):
                 need = course.batches.total_ml - course.batches.left_ml
                 tint, water = getattr(lift, "tint", ()), getattr(lift, "water_c", None)
-                alike = (estimate.mix, tint, water, getattr(lift, "clouded", False), place, layer)
-                together = alike if lift.shares_batches else (lift.id, layer)
+                alike: tuple[object, ...] = (estimate.mix, tint, water, getattr(lift, "clouded", False), place, layer)
+                if lift.levels_itself:  # poured in one visit, wherever it stands in its lay-up
+                    alike = (estimate.mix, tint, "pour", layer)
+                shares = lift.shares_batches and (estimate.mix.reacts is not None or not lift.levels_itself)
+                together = alike if shares else (lift.id, layer)
                 groups.setdefault(together, []).append(
                     (Share(lift.id, layer, need), course.batches, course.working_min, estimate.mix)
                 )
@@ -73,9 +76,10 @@ def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Sh
         working = min(minutes) if minutes else None
         batches = members[0][1]
         if len(members) > 1:
-            most = scene.bench.bowl_ml if working is None else scene.bench.spread_ml_per_min * working
+            vessel = scene.bench.cup_ml if members[0][3].reacts else scene.bench.bowl_ml
+            most = vessel if working is None else scene.bench.spread_ml_per_min * working
             dry = members[0][3].family == "texture"
-            batches = split(sum(share.need_ml for share in shares), scene.bench.bowl_ml, most, wasted=not dry)
+            batches = split(sum(share.need_ml for share in shares), vessel, most, wasted=not dry)
         found.append(Shared(members[0][3], batches, shares, working))
     return tuple(found)
 
@@ -145,7 +149,7 @@ def with_shares(
         estimate, site = estimates[lift_id], built.stages[lift_id].site
         batches = tuple(layers.get(number, course.batches) for number, course in enumerate(estimate.courses, start=1))
         tint = tuple((one.material, one.drops_per_100_ml) for one in getattr(site.lift, "tint", ()))
-        terms, cups = (estimate.plan.volume_ml.term("in place"),), "its share of what stays in the bowls"
+        terms, cups = estimate.plan.mix_ml.working[:-1], "its share of what stays in the bowls"
         strewn = estimate.plan.mix_ml.working[-1] if estimate.plan.strewn else None
         made = measured_out(site.scene, labels, estimate.mix, batches, terms, cups, tint, strewn)
         aside = tuple(one for one in estimate.plan.ingredients if one.aside)

@@ -16,7 +16,7 @@ from ...estimate import WONT_DRY, Course, Hours, Layer, LiftEstimate, LiftPlan, 
 from ...labels import Labels
 from ...site import Site
 from ...wet_film import ready_hours
-from .fill import FILM_MM, PourFill, drunk_in_layers, pool_figures
+from .fill import FILM_MM, PourFill, drunk_in_layers, no_trace, pool_figures
 from .pools import DENT_MM, MAX_LIFTS, PourLift, stays_of
 
 
@@ -38,6 +38,7 @@ def depths_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> tu
     coat, solids = must_dry(mix, where), stays_of(lift, labels)
     if not stood.fill.pools:
         return (0.0,)
+    no_trace(stood, site)
     if lift.lifts != "auto":
         if abs(sum(lift.lifts) - deepest_mm) > max(0.25, 0.02 * deepest_mm):
             raise fault(

@@ -132,6 +132,12 @@ THINNEST_MM = 0.01
 FILM_MM = 1.0  # where nothing stands, what is left in the bed hardens as a film of that depth, craft estimate
 
 
+def no_trace(stood: PourFill, site: Site) -> None:
+    """Raises Faults for a pool that is hardly there."""
+    if stood.depth_mm < THINNEST_MM:
+        raise fault(site.where, f"its pool would be {stood.depth_mm:.2g} mm deep", "a trace is no pour: give it more")
+
+
 def split_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> Split:
     """The lifts of a pour of resin as the scene gives them, or by heat and label. Raises Faults for given ones that do
     not add up, or would run away."""
@@ -141,8 +147,7 @@ def split_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> Spl
     depth = round(stood.depth_mm, 3)
     if not stood.fill.pools:
         return Split((0.0,), courses_of((FILM_MM,), bed, mix, label, site.climate))
-    if depth < THINNEST_MM:
-        raise fault(site.where, f"its pool would be {stood.depth_mm:.2g} mm deep", "a trace is no pour: give it more")
+    no_trace(stood, site)
     if lift.lifts == "auto":
         plan = by_heat(depth, bed, mix, label, site.climate)
     else:

@@ -42,7 +42,7 @@ class PourLift(Lift):
     kind: Literal["pour"] = "pour"
     levels_itself: ClassVar[bool] = True
     raises_ground: ClassVar[bool] = True
-    shares_batches: ClassVar[bool] = False
+    shares_batches: ClassVar[bool] = True
     dries_as_bed: ClassVar[bool] = False
     wants_dry_bed: ClassVar[bool] = False
     names_material: ClassVar[tuple[str, ...]] = ()
