@@ -9,11 +9,12 @@ import pytest
 from click.testing import CliRunner
 
 from isostasis.cli import main
+from isostasis.core.fault import Faults
 from isostasis.core.hours import parse_hours
 from isostasis.core.plan import Step, plan
 from isostasis.core.schedule import Marks, ScheduleRequest, schedule
 from tests.support.checker import check
-from tests.support.layups import board, coat, fix, texture
+from tests.support.layups import board, coat, codes, fix, texture
 from tests.support.scenes import resolved, square
 
 MONDAY = datetime(2027, 3, 1, 18, 0, tzinfo=UTC)
@@ -204,3 +205,22 @@ def test_hot_work_waits_for_vapour_and_says_so():
     made = schedule(steps, ScheduleRequest(MONDAY, EVENINGS))
     check(steps, EVENINGS, MONDAY, made)
     assert any("not before the vapour of “lacquer” has gone" in reason for reason in made.why)
+
+
+def test_stones_are_pressed_in_while_it_is_soft_and_colour_goes_on_the_damp_face():
+    skin = {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 4}
+    stones = texture(id="stones", mix="slate-scree", depth_mm=3, cover=0.3, into="soft")
+    data = board(skin, stones, coat("tone"))
+    steps, made = made_of(data)
+    known = {step.id: step for step in steps}
+    sets = plan(resolved(data)).lifts["skin"].hours.workable.number * 2
+    assert known["stones"].after == ()  # its bed is all that it follows
+    assert (known["stones"].windows[0].from_h, known["stones"].windows[0].to_h) == (0, pytest.approx(sets))
+    assert set(known["tone"].after) == {"skin", "stones"}
+    check(steps, EVENINGS, MONDAY, made)
+    assert "unfixed" not in codes(plan(resolved(data)).lifts["stones"])
+    washed = board(skin, coat("tone", into="soft"))
+    window = steps_of(washed)["tone"].windows[0]
+    assert (window.from_h, window.to_h) == (pytest.approx(sets), pytest.approx(sets + 1))
+    with pytest.raises(Faults, match="nothing beneath it is ever soft"):
+        plan(resolved(board(texture(), texture(id="more", into="soft"))))

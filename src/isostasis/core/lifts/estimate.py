@@ -224,13 +224,17 @@ class Course:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class LiftEstimate:
-    """A lift's figures, the courses in which it is laid, the hazards in hand, and the patches it lies on."""
+    """A lift's figures, the courses in which it is laid, the hazards in hand, and the patches it lies on. `soft_h`: how
+    long something can be pressed into it, `damp_h`: from when to when colour can be washed on its damp face, in hours
+    from its last course; None where it never can."""
 
     plan: LiftPlan
     mix: Mix
     courses: tuple[Course, ...]
     hazards: frozenset[str]
     touches: frozenset[str] = field(default_factory=frozenset)
+    soft_h: float | None = None
+    damp_h: tuple[float, float] | None = None
 
     def warned(self, notices: Iterable[Notice]) -> LiftEstimate:
         """This with more warnings."""

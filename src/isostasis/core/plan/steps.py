@@ -6,7 +6,8 @@ from dataclasses import replace
 from itertools import pairwise, takewhile
 
 from ..document import ResolvedScene
-from ..document.scene import Patch
+from ..document.scene import Lift, Patch
+from ..fault import fault
 from ..judging.neighbours import damp_beds
 from ..lifts.cast import CastPlan
 from ..lifts.estimate import LiftEstimate, Window
@@ -83,6 +84,22 @@ def _casting_dry(patch: Patch, casts: dict[str, CastPlan]) -> tuple[StepWindow, 
     return (StepWindow("the pieces are dry", made.hours.full.value, None, last),)
 
 
+def _while_soft(
+    lift: Lift, bed: Lift | None, estimates: dict[str, LiftEstimate], ends: dict[str, str], where: str
+) -> tuple[StepWindow, ...]:
+    """When a lift that goes into something soft must come. Raises Faults where nothing beneath it is."""
+    if getattr(lift, "into", None) is None:
+        return ()
+    under = estimates[bed.id] if bed else None
+    washed = under.damp_h if under and lift.kind == "coat" else None
+    if bed is None or under is None or (washed is None and under.soft_h is None):
+        right = "lay it on a skin, a paste or a gel, or leave `into` out"
+        raise fault(f"{where}.into", "nothing beneath it is ever soft", right)
+    if washed is not None:
+        return (StepWindow(f"{bed.title} is damp", *washed, ends[bed.id]),)
+    return (StepWindow(f"{bed.title} is soft", 0.0, under.soft_h, ends[bed.id]),)
+
+
 def _lift_steps(
     scene: ResolvedScene,
     built: Build,
@@ -96,10 +113,12 @@ def _lift_steps(
     aside = separating + masking
     steps = [step for step in aside if not any(window.of in ends.values() for window in step.windows)]
     for patch in scene.patches:
-        below: str | None = last_form
-        for lift in patch.lifts:
+        below = [last_form] if last_form else []
+        for place, lift in enumerate(patch.lifts):
             estimate = estimates[lift.id]
-            waits_for = [below] if below else []
+            bed = patch.lifts[place - 1] if place else None
+            soft = _while_soft(lift, bed, estimates, ends, built.stages[lift.id].site.where)
+            waits_for = [one for one in below if not any(one == window.of for window in soft)]
             waits_for += [ends[name] for name in lift.after]
             for other in scene.patches:
                 if other.id in estimate.touches and other.id != patch.id:
@@ -126,7 +145,7 @@ def _lift_steps(
                         hands_on_min=course.hands_on_min,
                         wait_h=course.wait_h,
                         windows=(
-                            *(damp if number == 1 else ()),
+                            *((*soft, *damp) if number == 1 else ()),
                             *(StepWindow(one.what, one.from_h, one.to_h, after[0], mends) for one in window),
                         ),
                         kind=lift.kind,
@@ -147,8 +166,8 @@ def _lift_steps(
                     mending = mending_step(course.mend, step_id, patch.id, lift.place)
                     steps.append(mending)
                     mends = mending.id
-            below = ends[lift.id]
-            later = later_form_steps(scene, built, estimate, casts, lift.id, below)
+            below = [ends[lift.id], *(window.of for window in soft)]
+            later = later_form_steps(scene, built, estimate, casts, lift.id, ends[lift.id])
             steps += later
-            below = later[-1].id if later else below
+            below = [later[-1].id] if later else below
     return steps + [step for step in aside if step not in steps]

@@ -35,7 +35,8 @@ DRYBRUSHED = 0.15  # of a film that a drybrush leaves, craft estimate
 
 class Coat(Lift):
     """So many coats of a material or a mix, over a share of the patch, let down with `thin` parts of water to one, each
-    a `film` as thin or thick as it is brushed. What is drybrushed just touches what stands out."""
+    a `film` as thin or thick as it is brushed. What is drybrushed just touches what stands out. `into` "soft": washed
+    on while the lift beneath is still damp."""
 
     kind: Literal["coat"] = "coat"
     levels_itself: ClassVar[bool] = False
@@ -52,6 +53,7 @@ class Coat(Lift):
     thin: Annotated[float, Field(ge=0, le=50)] = 0.0
     how: Literal["brush", "drybrush"] = "brush"
     film: Literal["thin", "normal", "thick"] = "normal"
+    into: Literal["soft"] | None = None
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Coat:
@@ -159,7 +161,8 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
         warnings=warnings,
         left_mm=left,
     )
-    return LiftEstimate(plan, mix, courses, labels.hazards(mix))
+    damp = None if workable.value is None else (0.0, workable.value)
+    return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=workable.value, damp_h=damp)
 
 
 NEAT_STAYS = 0.35  # of a ml of glue that is not let down, at least

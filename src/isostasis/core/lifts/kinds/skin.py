@@ -63,6 +63,7 @@ class Skin(Lift):
 MODEL = Skin
 CHALKY_RATIO = 1.0  # water to powder by mass, craft estimate
 SAGS_DEG = 20.0  # craft estimate
+DAMP_H = 1.0  # from the set: colour soaks into the damp face, default
 UNEVEN_MM = 0.5  # a pocket so much deeper than the mean is named
 HOT_MM = 40.0  # a setting lump thicker than this gets hot
 
@@ -250,7 +251,10 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
-    return LiftEstimate(plan, mix, courses, labels.hazards(mix, tuple(tint.material for tint in lift.tint)))
+    hazards = labels.hazards(mix, tuple(tint.material for tint in lift.tint))
+    soft = workable.value if sets_h is None else sets_h
+    damp = None if soft is None else (soft if sets_h else 0.0, soft + (DAMP_H if sets_h else 0.0))
+    return LiftEstimate(plan, mix, courses, hazards, soft_h=soft, damp_h=damp)
 
 
 def _looks(mix: Mix, purpose: Purpose) -> tuple[str, ...]:
@@ -299,7 +303,7 @@ def _windows(
         if site.scene.base.joints_x_mm or site.scene.base.joints_y_mm:
             windows.append(Window("pull separators", sets_h, 2 * sets_h, "a finger dents it and takes nothing with it"))
         windows.append(
-            Window("colour on the damp face", sets_h, sets_h + 1, "dark all over without shine; blot what pools")
+            Window("colour on the damp face", sets_h, sets_h + DAMP_H, "dark all over without shine; blot what pools")
         )
     if damp_h is not None:
         windows.append(

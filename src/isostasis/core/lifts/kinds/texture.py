@@ -42,7 +42,8 @@ STEEP_DEG = 35.0  # from here on dry grains roll off, craft estimate
 
 class Texture(Lift):
     """So many mm of a dry blend over a share of the patch. `school`: dry, to be soaked; onto glue; or on glue and
-    soaked too. `straightedge_mm`: drawn level with an edge so long, which fills what lies lower."""
+    soaked too. `straightedge_mm`: drawn level with an edge so long, which fills what lies lower. `into` "soft": pressed
+    into the lift beneath while that is soft, which then holds it."""
 
     kind: Literal["texture"] = "texture"
     levels_itself: ClassVar[bool] = False
@@ -58,6 +59,12 @@ class Texture(Lift):
     school: School = "dry"
     key: Id = "white-glue"
     straightedge_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
+    into: Literal["soft"] | None = None
+
+    @property
+    def is_loose(self) -> bool:
+        """Whether nothing holds it yet: strewn dry, and not pressed into something soft."""
+        return self.school == "dry" and self.into is None
 
 
 MODEL = Texture
@@ -196,6 +203,8 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
 def _do(lift: Texture, mix: Mix, site: Site, at_a_time: Figure | None) -> str:
     what = f"{mix.name.lower()} on {site.patch.name}, {lift.depth_mm:.3g} mm"
     level = f", and draw it level with an edge of {lift.straightedge_mm:g} mm" if lift.straightedge_mm else ""
+    if lift.into:
+        return f"Press {what} into what is still soft there{level}"
     if at_a_time is None:
         return f"Strew {what}{level}"
     part = f"{at_a_time.number / 100:.0f} cm² at a time" if at_a_time.value else "all at once"
@@ -245,7 +254,7 @@ def _warnings(lift: Texture, site: Site, labels: Labels, bed: Bed, slope: Array)
         text = f"Glue alone holds about {HELD_GRAINS * grain_mm:.2g} mm of this: strew it dry and soak it for more."
         found.append(Notice("holds-a-grain", text))
     share = mean_over(site.ground, site.cover, (slope > STEEP_DEG).astype(float))
-    if lift.school == "dry" and share > 0.02 and not site.cover.face:
+    if lift.is_loose and share > 0.02 and not site.cover.face:
         text = f"On {share:.0%} of it the ground is steeper than {STEEP_DEG:g}°: brush undiluted glue on first there."
         found.append(Notice("rolls-off", text))
     if lift.key and lift.school != "dry" and labels.materials[lift.key].family not in ("binder", "colour", "glue"):
@@ -289,7 +298,7 @@ def mess(lift: Texture, mix: Mix) -> str:
 def traits(lift: Texture, labels: Labels) -> frozenset[str]:
     """What rules go by: drawn level, strewn loose, hiding what lies beneath."""
     found = {"levelled"} if lift.straightedge_mm is not None else set()
-    found |= {"loose"} if lift.school == "dry" else set()
+    found |= {"loose"} if lift.is_loose else set()
     return frozenset(found | ({"hides"} if lift.cover >= HIDES else set()))
 
 

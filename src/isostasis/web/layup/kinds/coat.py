@@ -35,7 +35,8 @@ FIELDS = (
     COVER,
     Field(
         "how", "Laid", "choice", start="brush",
-        options=(("brush", "with a wet brush"), ("drybrush", "with a dry brush, on what stands out")),
+        options=(("brush", "with a wet brush"), ("drybrush", "with a dry brush, on what stands out"),
+                 ("soft", "with a wet brush, while what is beneath is damp")),
     ),
 )  # fmt: skip
 COMPARED: dict[str, str] = {}
@@ -51,7 +52,7 @@ def values(lift: Coat) -> dict[str, Any]:
         "coats": lift.coats,
         "thin": lift.thin,
         "cover": lift.cover,
-        "how": lift.how,
+        "how": "soft" if lift.into else lift.how,
         "film": lift.film,
     }
 
@@ -62,7 +63,8 @@ def document(read: dict[str, Any]) -> dict[str, Any]:
     mix = what.removeprefix(MIX) if what.startswith(MIX) else None
     return {
         "mix": mix, "material": None if mix else what, "coats": read["coats"], "thin": read["thin"],
-        "cover": read["cover"], "how": read["how"], "film": read["film"],
+        "cover": read["cover"], "film": read["film"],
+        "how": "brush" if read["how"] == "soft" else read["how"], "into": "soft" if read["how"] == "soft" else None,
     }  # fmt: skip
 
 

@@ -21,7 +21,7 @@ FIELDS = (
     Field(
         "school", "Strewn", "choice", start="dry",
         options=(("dry", "dry, to be soaked"), ("onto-glue", "onto glue, the rest swept up"),
-                 ("glue-twice", "onto glue, and soaked too")),
+                 ("glue-twice", "onto glue, and soaked too"), ("into-soft", "pressed into what is still soft")),
     ),
     Field("key", "Onto", "choice", start="white-glue", options=lambda opened: materials_of(opened, "binder", "colour")),
     Field("straightedge", "Drawn level with an edge of", "mm", optional=True, hint="a road; empty: as it falls"),
@@ -36,16 +36,19 @@ PICTURE = ""
 def values(lift: Texture) -> dict[str, Any]:
     """What the fields hold."""
     return {
-        "mix": lift.mix, "depth": lift.depth_mm, "cover": lift.cover, "school": lift.school, "key": lift.key,
+        "mix": lift.mix, "depth": lift.depth_mm, "cover": lift.cover, "key": lift.key,
+        "school": "into-soft" if lift.into else lift.school,
         "straightedge": lift.straightedge_mm,
     }  # fmt: skip
 
 
 def document(read: dict[str, Any]) -> dict[str, Any]:
     """What the document holds; None takes a field away."""
+    pressed = read["school"] == "into-soft"
     return {
-        "mix": read["mix"], "depth_mm": read["depth"], "cover": read["cover"], "school": read["school"],
-        "key": read["key"], "straightedge_mm": read["straightedge"],
+        "mix": read["mix"], "depth_mm": read["depth"], "cover": read["cover"], "key": read["key"],
+        "school": "dry" if pressed else read["school"], "into": "soft" if pressed else None,
+        "straightedge_mm": read["straightedge"],
     }  # fmt: skip
 
 

@@ -173,4 +173,4 @@ def dried(
         for number, (depth, batches) in enumerate(zip(depths, reckoned.batches, strict=True), start=1)
     )
     hazards = labels.hazards(mix, tuple(tint.material for tint in lift.tint))
-    return LiftEstimate(plan, mix, courses, hazards, touched)
+    return LiftEstimate(plan, mix, courses, hazards, touched, soft_h=workable.value)

@@ -161,6 +161,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         tuple(courses),
         labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
         touched_patches(site, pools),
+        soft_h=last.gel_h,
     )
 
 

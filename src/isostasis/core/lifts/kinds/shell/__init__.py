@@ -209,7 +209,8 @@ def estimate(lift: Shell, site: Site, labels: Labels) -> LiftEstimate:
         )
         for number in range(1, lift.layers + 1)
     )
-    return LiftEstimate(plan, mix, courses, labels.hazards(mix))
+    damp = None if sets_h is None else (sets_h, sets_h + 1.0)
+    return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=sets_h, damp_h=damp)
 
 
 def _set_hours(cloth: Material, temp: float) -> float | None:
