@@ -73,7 +73,7 @@ def test_showing():
     assert duration(110.46) == ("4 d 14", "h")
     assert number(12_400) == "12400"
     assert household(237, Measures()) == "1 cup"
-    assert household(270, Measures()) == "1 cup 2 tbsp (3.84 ml short)"
+    assert household(270, Measures()) == "1 cup 2 tbsp (4 ml short)"
     assert household(13 * 14.787, Measures()) == "3/4 cup 1 tbsp"  # not 13 spoons
     assert household(7.4, Measures()) == "1 1/2 tsp"
     assert household(0.15, Measures()) == "3 drops"

@@ -227,7 +227,7 @@ def household(value_ml: float, measures: Measures) -> str:
         off = held - value_ml
         if not pieces:
             continue
-        said = " ".join(show(abs(off), "ml", measures))
+        said = f"{number(abs(off), 1)} ml"
         best = " ".join(pieces) + (f" ({said} {'over' if off > 0 else 'short'})" if abs(off) > _TOLD * value_ml else "")
         if abs(off) <= _NEAR * value_ml:
             return best
