@@ -14,7 +14,15 @@ from isostasis.core.hardening.climate import Climate, evaporation
 from isostasis.core.hardening.cure import faster, isothermal_hours, rate_constant, reduced_time
 from isostasis.core.hardening.drying import coats_to_reach, hours_to_share, open_hours
 from isostasis.core.hardening.flow import bubble_rise, clinging_film, ripple_decay, viscosity, wave_kept, wave_window
-from isostasis.core.hardening.layer import ANCHOR_BED, Pour, gel_in_cup, heat_from_label, solve, working_minutes
+from isostasis.core.hardening.layer import (
+    ANCHOR_BED,
+    Pour,
+    gel_in_cup,
+    heat_from_label,
+    rested_in_cup,
+    solve,
+    working_minutes,
+)
 from isostasis.core.hardening.reference import solve_reference
 from isostasis.core.hardening.setting import set_minutes
 
@@ -258,3 +266,12 @@ def test_laws_refuse_what_is_outside_their_range(call):
 def test_the_time_to_a_degree_of_cure_is_its_integral(alpha):
     whole = quad(lambda a: 1 / ((0.25 + a) * (1 - a) ** 1.6), 0, alpha, limit=500)[0]
     assert reduced_time(alpha) == pytest.approx(whole, rel=1e-9, abs=1e-15)
+
+
+@pytest.mark.parametrize("volume_ml", [20, 100, 400])
+def test_a_rest_as_long_as_the_cup_takes_to_gel_ends_at_the_gel(volume_ml):
+    label = CASTING
+    hours = gel_in_cup(label, volume_ml, 346.7, 21.0)
+    assert rested_in_cup(label, volume_ml, 346.7, 21.0, 0)[0] == 0
+    assert rested_in_cup(label, volume_ml, 346.7, 21.0, 0.98 * hours)[0] < label.gel
+    assert rested_in_cup(label, volume_ml, 346.7, 21.0, 1.02 * hours)[0] == pytest.approx(label.gel)

@@ -224,3 +224,18 @@ def test_stones_are_pressed_in_while_it_is_soft_and_colour_goes_on_the_damp_face
     assert (window.from_h, window.to_h) == (pytest.approx(sets), pytest.approx(sets + 1))
     with pytest.raises(Faults, match="nothing beneath it is ever soft"):
         plan(resolved(board(texture(), texture(id="more", into="soft"))))
+
+
+def test_a_pour_rests_in_its_cup_as_long_as_that_stays_cool():
+    rested = board(SEAL, pour(mix="casting-resin", depth_mm=3, rest_h=0.25), forms=[POND])
+    steps, made = made_of(rested)
+    known = {step.id: step for step in steps}
+    assert "water-mix" in known["water"].after
+    window = next(one for one in known["water"].windows if one.of == "water-mix")
+    assert window.from_h == 0.25 < window.to_h
+    check(steps, EVENINGS, MONDAY, made)
+    at_once = plan(resolved(board(SEAL, pour(mix="casting-resin", depth_mm=3), forms=[POND])))
+    assert plan(resolved(rested)).lifts["water"].hours.full.number < at_once.lifts["water"].hours.full.number
+    hot = board(SEAL, pour(mix="quick-resin", depth_mm=3, rest_h=2), forms=[POND])
+    with pytest.raises(Faults, match=r"in a cup would pass 50 °C or begin to gel; rest it [0-9]+ min at most"):
+        plan(resolved(hot))

@@ -37,7 +37,8 @@ Slab = tuple[float, Thermal]  # thickness in mm, how heat passes
 
 @dataclass(frozen=True, slots=True)
 class Pour:
-    """What is to be solved: depth mm, the bed from its face down to the board, the label, J/g, and the room."""
+    """What is to be solved: depth mm, the bed from its face down to the board, the label, J/g, the room, and how far it
+    had cured in the cup when it was poured."""
 
     depth_mm: float
     bed: tuple[Slab, ...]
@@ -45,6 +46,7 @@ class Pour:
     heat_j_g: float
     climate: Climate
     thermal: Thermal = RESIN
+    cured: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -150,7 +152,7 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
     runs = len(drive)
     temp = np.full((runs, RESIN_CELLS + 1), climate.temp_c[0])  # resin cells, then the bed's first cell
     modes = np.tile(np.linalg.solve(forward, np.full(len(rates), climate.temp_c[0])), (runs, 1))
-    alpha = np.zeros((runs, RESIN_CELLS + 1))  # resin cells, then the top face itself
+    alpha = np.full((runs, RESIN_CELLS + 1), pour.cured)  # resin cells, then the top face itself
 
     hotness = np.empty_like(temp)
 
@@ -316,6 +318,36 @@ def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) 
         seconds += step / 6 * (t1 + 2 * t2 + 2 * t3 + t4)
         warmer += step / 6 * (w1 + 2 * w2 + 2 * w3 + w4)
     return seconds / 3600
+
+
+@cached_stage
+def rested_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float, hours: float) -> tuple[float, float]:
+    """(degree of cure, greatest temperature in degC) of a batch that rests in a cup for so long: the lumped law of
+    `gel_in_cup`, along time. The cure stops at the gel. Source: lumped heat balance; docs/science.md, resin.
+    Raises ValueError unless a batch is above 0 ml, a rest 0 h or more.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['casting-resin'].reacts
+    >>> [round(one, 2) for one in rested_in_cup(label, 100, 346.7, 21.0, 0.5)]
+    [0.02, 23.38]
+    """
+    if volume_ml <= 0 or hours < 0:
+        raise ValueError("a batch is above 0 ml, a rest 0 h or more")
+    width = (4 * volume_ml * 1e-6 / pi) ** (1 / 3)
+    cooling = CUP_W_M2K * 1.5 * pi * width**2 / (volume_ml * 1e-6 * RESIN.rho * RESIN.c)
+    k_rate, barrier = rate_constant(label), label.activation_kj_mol * 1000 / GAS_CONSTANT
+    cold = barrier / (label.temp_c + KELVIN)
+    steps = max(60, ceil(hours * 120))
+    step, alpha, temp, peak = hours * 3600 / steps, 0.0, temp_c, temp_c
+    for _ in range(steps):  # second order: half a step ahead, then the whole with that slope
+        middle, warm = alpha, temp
+        for share in (0.5, 1.0):
+            rate = k_rate * exp(cold - barrier / (warm + KELVIN)) * (START + middle) * max(1 - middle, 0.0) ** ORDER
+            slope = heat_j_g * 1000 / RESIN.c * rate - cooling * (warm - temp_c)
+            middle, warm = min(alpha + share * step * rate, label.gel), temp + share * step * slope
+        alpha, temp = middle, warm
+        peak = max(peak, temp)
+    return alpha, peak
 
 
 def working_minutes(label: Reacts, volume_ml: float, density: float, heat_j_g: float, temp_c: float) -> float:

@@ -220,6 +220,7 @@ class Course:
     next_window: tuple[Window, ...] = ()  # for the course that follows, counted from this one
     mend: Act | None = None
     acts: tuple[Act, ...] = ()
+    rest: Act | None = None  # mixed before, and left in the cup until then
 
 
 @dataclass(frozen=True, slots=True, eq=False)

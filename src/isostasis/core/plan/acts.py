@@ -91,3 +91,24 @@ def mending_step(mend: Act, step_id: str, patch: str, place: str | None) -> Step
         f"{step_id}-{mend.kind}", mend.do, (step_id,), mend.minutes, 0.0, kind=mend.kind, patch=patch, place=place,
         hazards=mend.hazards, only_if=mend.what,
     )  # fmt: skip
+
+
+def resting_step(
+    course: Course, step_id: str, after: tuple[str, ...], patch: str, place: str | None, hazards: frozenset[str]
+) -> list[Step]:
+    """The mixing of what rests in the cup before it is poured; none for what is poured at once."""
+    rest = course.rest
+    if rest is None:
+        return []
+    name = f"{step_id}-{rest.kind}"
+    return [
+        Step(name, rest.do, after, rest.minutes, 0.0, kind=rest.kind, patch=patch, place=place, hazards=hazards,
+             mess="resin")
+    ]  # fmt: skip
+
+
+def rested_window(course: Course, mixing: Step) -> StepWindow:
+    """When what has rested is poured. Raises ValueError for a course that does not rest."""
+    if course.rest is None:
+        raise ValueError("this course is poured at once")
+    return StepWindow(course.rest.what, course.rest.from_h, course.rest.to_h, mixing.id)

@@ -13,7 +13,15 @@ from ..lifts.cast import CastPlan
 from ..lifts.estimate import LiftEstimate, Window
 from ..lifts.fold import Build
 from ..lifts.kinds import kind_of
-from .acts import act_steps, mask_steps, mending_step, separator_steps, step_ids
+from .acts import (
+    act_steps,
+    mask_steps,
+    mending_step,
+    rested_window,
+    resting_step,
+    separator_steps,
+    step_ids,
+)
 from .batches import Shared
 from .form_steps import form_steps, later_form_steps
 from .model import Step, StepWindow
@@ -137,16 +145,19 @@ def _lift_steps(
             for number, (step_id, course) in enumerate(
                 zip(step_ids(lift.id, estimate), estimate.courses, strict=True), start=1
             ):
+                mixing = resting_step(course, step_id, after, patch.id, lift.place, estimate.hazards)
+                steps += mixing
                 steps.append(
                     Step(
                         id=step_id,
                         do=course.do,
-                        after=after,
+                        after=(*after, *(one.id for one in mixing)),
                         hands_on_min=course.hands_on_min,
                         wait_h=course.wait_h,
                         windows=(
                             *((*soft, *damp) if number == 1 else ()),
                             *(StepWindow(one.what, one.from_h, one.to_h, after[0], mends) for one in window),
+                            *(rested_window(course, one) for one in mixing),
                         ),
                         kind=lift.kind,
                         lift=lift.id,

@@ -46,6 +46,8 @@ POURED = (
     Field("mix", "resin", "choice", start="casting-resin"),
     Field("ink", "tint", "choice", start="acrylic-ink-teal"),
     Field("drops", "drops", "number", optional=True),
+    Field("bubbles", "bubbles", "choice", optional=True),
+    Field("rest", "minutes in the cup", "number", optional=True),
 )
 SIZES = {"volume_ml": Field("size", "how much", "ml"), "bottle": Field("size", "how much", "ml")}
 SIZE = Field("size", "how much", "mm")
@@ -313,7 +315,7 @@ def change_pour(slug: str, lift_id: str) -> Response:
     if way == "bottle":
         tried = attempt(resolved_scene(slug), lift_id, None, None)
         way, amount = "volume_ml", round(volume_from_bottle(tried.site, tried.lift, amount), 1)
-    mix, ink, drops = read(POURED, request.form).values()
+    mix, ink, drops, bubbles, rest = read(POURED, request.form).values()
     tint = [{"material": ink, "drops_per_100_ml": drops}] if drops else None
     sized: dict[str, Any] = {}
     if way in WAYS:
@@ -323,6 +325,17 @@ def change_pour(slug: str, lift_id: str) -> Response:
     return edit(
         slug,
         f"Changed {lift_id}",
-        lambda scene: update(scene, "lifts", lift_id, {"mix": mix, "tint": tint, **sized}),
+        lambda scene: update(
+            scene,
+            "lifts",
+            lift_id,
+            {
+                "mix": mix,
+                "tint": tint,
+                "bubbles": bubbles or "breath",
+                "rest_h": (rest or 0) / 60,
+                **sized,
+            },
+        ),
         url_for("pour.page", slug=slug, lift=lift_id),
     )

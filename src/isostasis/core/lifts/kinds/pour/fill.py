@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ....fault import fault
@@ -10,6 +11,7 @@ from ....ground.field import tilted
 from ....ground.filling import Filled, Pool, level_for_volume, volume_for_level
 from ....ground.raster import Array
 from ....ground.spill import hollow_of
+from ....hardening.layer import RESIN, heat_from_label, rested_in_cup
 from ....units import show
 from ...estimate import Notice, PoolFigures
 from ...labels import Labels
@@ -18,6 +20,8 @@ from .heat import Split, bed_under, by_heat, courses_of
 from .pools import PourLift, bed_drinks, displaced_ml, filled, start_of, stays_of
 
 REFUSED_C = 100.0
+CUP_C = 50.0  # a cup that gets as hot runs away
+RESTS_TO = 0.6  # of the gel: beyond it can be poured no more, craft estimate
 
 
 def layer_volumes(site: Site, z: Array, pools: tuple[Pool, ...], depths: tuple[float, ...]) -> tuple[float, ...]:
@@ -132,6 +136,42 @@ THINNEST_MM = 0.01
 FILM_MM = 1.0  # where nothing stands, what is left in the bed hardens as a film of that depth, craft estimate
 
 
+def rested(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> float:
+    """The degree of cure at which a pour leaves the cup that it rested in, a full one at most. Raises Faults where it
+    would get hot or gel there."""
+    if not lift.rest_h:
+        return 0.0
+    mix, room = labels.mixes[lift.mix], site.climate.temp_c[0]
+    label = mix.reacts
+    assert label is not None
+    heat = heat_from_label(label, mix.thermal or RESIN).j_g
+    batch = round(max(min(site.bench.cup_ml, stood.volume.number * site.scene.copies), 1.0), 1)
+
+    def holds(hours: float, ml: float) -> bool:
+        cure, peak = rested_in_cup(label, ml, heat, room, hours)
+        return peak < CUP_C and cure < RESTS_TO * label.gel
+
+    if not holds(lift.rest_h, batch):
+        longest = _most(lambda hours: holds(hours, batch), lift.rest_h)
+        largest = _most(lambda ml: holds(lift.rest_h, max(ml, 1.0)), batch)
+        right = f"rest it {longest * 60:.0f} min at most" + (f", or {largest:.0f} ml at a time" if largest > 5 else "")
+        raise fault(
+            f"{site.where}.rest_h",
+            f"{batch:.0f} ml resting {lift.rest_h * 60:.0f} min in a cup would pass {CUP_C:g} °C or begin to gel",
+            right,
+        )
+    return rested_in_cup(label, batch, heat, room, lift.rest_h)[0]
+
+
+def _most(holds: Callable[[float], bool], high: float) -> float:
+    """The greatest value up to `high` that still holds, to a hundredth of it."""
+    low = 0.0
+    for _ in range(8):
+        middle = (low + high) / 2
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return low
+
+
 def no_trace(stood: PourFill, site: Site) -> None:
     """Raises Faults for a pool that is hardly there."""
     if stood.depth_mm < THINNEST_MM:
@@ -145,11 +185,12 @@ def split_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> Spl
     label, bed = mix.reacts, bed_under(site, labels, stood.lowest)
     assert label is not None
     depth = round(stood.depth_mm, 3)
+    cured = rested(lift, site, labels, stood)
     if not stood.fill.pools:
-        return Split((0.0,), courses_of((FILM_MM,), bed, mix, label, site.climate))
+        return Split((0.0,), courses_of((FILM_MM,), bed, mix, label, site.climate, cured))
     no_trace(stood, site)
     if lift.lifts == "auto":
-        plan = by_heat(depth, bed, mix, label, site.climate)
+        plan = by_heat(depth, bed, mix, label, site.climate, cured)
     else:
         if abs(sum(lift.lifts) - depth) > max(0.25, 0.02 * depth):
             raise fault(
@@ -158,7 +199,7 @@ def split_of(lift: PourLift, site: Site, labels: Labels, stood: PourFill) -> Spl
                 f'make them add up to {depth:.4g}, or write "auto"',
             )
         depths = tuple(part * depth / sum(lift.lifts) for part in lift.lifts)
-        plan = Split(depths, courses_of(depths, bed, mix, label, site.climate))
+        plan = Split(depths, courses_of(depths, bed, mix, label, site.climate, cured))
     hottest = max(course[0].peak_c for course in plan.courses)
     if hottest > REFUSED_C:
         raise fault(

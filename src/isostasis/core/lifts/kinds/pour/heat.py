@@ -40,7 +40,7 @@ def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, 
 
 
 def courses_of(
-    depths: tuple[float, ...], bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate
+    depths: tuple[float, ...], bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate, cured: float = 0.0
 ) -> tuple[tuple[Cured, Cured, Cured], ...]:
     """How each layer goes on what is below it; earlier layers count as inert resin at room temperature."""
     thermal = mix.thermal or RESIN
@@ -49,13 +49,15 @@ def courses_of(
     below = 0.0
     for depth in depths:
         under = ((round(below, 3), thermal), *bed) if below else bed
-        out.append(solved(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal)))
+        out.append(solved(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal, cured)))
         below += depth
     return tuple(out)
 
 
 @cached_stage
-def by_heat(depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate) -> Split:
+def by_heat(
+    depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate, cured: float = 0.0
+) -> Split:
     """The fewest equal lifts of which each passes the label's depth and 60 degC on this bed in this room.
 
     The label's own depth at its own temperature always passes.
@@ -63,7 +65,7 @@ def by_heat(depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, cli
     count = max(1, ceil(depth_mm / label.max_depth_mm - 1e-9))
     while True:
         depths = (depth_mm / count,) * count
-        courses = courses_of(depths, bed, mix, label, climate)
+        courses = courses_of(depths, bed, mix, label, climate, cured)
         label_room = max(climate.temp_c) <= label.temp_c
         if label_room or all(course[0].peak_c <= TOO_HOT_C for course in courses) or count >= MAX_LIFTS:
             return Split(depths, courses)

@@ -56,6 +56,7 @@ class PourLift(Lift):
     lifts: Literal["auto"] | Annotated[tuple[Positive, ...], Field(min_length=1, max_length=MAX_LIFTS)] = "auto"
     stands: tuple[Insert, ...] = ()
     bubbles: Literal["breath", "brush", "flame"] = "breath"
+    rest_h: Annotated[float, Field(ge=0, le=24)] = 0.0
 
     @model_validator(mode="after")
     def _one_way(self) -> PourLift:

@@ -7,6 +7,7 @@ from math import pi
 import numpy as np
 
 from ....catalogue import Mix, Reacts
+from ....fault import fault
 from ....figure import Figure, Term
 from ....ground.field import tilted
 from ....ground.filling import Pool
@@ -151,6 +152,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 hands_on_min=8 + 8 * batches.count,
                 wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
+                rest=_rest(lift, site, mix.name, batches.count, workable.number) if lift.rest_h else None,
                 mend=_scuff(site, pools) if bond and number < count else None,
                 acts=(*_bubbles(lift, site, own), *(_dam_off(site, own) if dams_mm and number == count else ())),
             )
@@ -165,6 +167,20 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     )
 
 
+def _rest(lift: PourLift, site: Site, name: str, cups: int, workable_h: float) -> Act:
+    """The mixing of what then rests in the cup. Raises Faults for a rest that leaves no time to pour."""
+    if lift.rest_h >= workable_h - POUR_H:
+        raise fault(
+            f"{site.where}.rest_h",
+            f"after {lift.rest_h * 60:.0f} min in the cup there is no time left to pour: it can be worked "
+            f"{workable_h * 60:.0f} min",
+            f"at most {max(workable_h - POUR_H, 0) * 60:.0f} min",
+        )
+    do = f"Mix {name.lower()} for {site.patch.name}, scrape, into a second cup; let it rest {lift.rest_h * 60:.0f} min"
+    return Act("mix", do, "rested, and still runs", lift.rest_h, workable_h - POUR_H, 3 + 5.0 * cups)
+
+
+POUR_H = 0.1  # to pour a cup out
 LOOKS_MIN = 5.0  # minutes of hands, all looks together and the cover after them; craft estimate
 DAM_OFF_H = 24.0  # after hard, at least: not before the next evening
 
