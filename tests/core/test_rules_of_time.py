@@ -134,7 +134,10 @@ def test_dams_come_off_when_it_is_hard_and_not_aged():
     data = board(SEAL, pour(depth_mm=3))
     data["base"]["dammed"] = "all"
     steps, made = made_of(data)
-    act = {step.id: step for step in steps}["water-dam-off"]
+    known = {step.id: step for step in steps}
+    act = known["water-dam-off"]
+    assert "water-dam" in known["water"].after
+    assert known["water-dam"].do.startswith("Dam All: 1 m of clear sheet")
     hard = plan(resolved(data)).lifts["water"].hours.usable.number
     assert act.windows[0].from_h == hard < act.windows[0].to_h
     check(steps, EVENINGS, MONDAY, made)
@@ -239,3 +242,11 @@ def test_a_pour_rests_in_its_cup_as_long_as_that_stays_cool():
     hot = board(SEAL, pour(mix="quick-resin", depth_mm=3, rest_h=2), forms=[POND])
     with pytest.raises(Faults, match=r"in a cup would pass 50 °C or begin to gel; rest it [0-9]+ min at most"):
         plan(resolved(hot))
+
+
+def test_posts_are_no_dam_and_a_kilogram_in_a_cup_is_told():
+    stood = board(SEAL, pour(depth_mm=3, stands=[{"area_mm2": 20, "count": 4}]), forms=[POND])
+    assert not any(step.kind in ("dam", "dam-off") for step in steps_of(stood).values())
+    deep = {**board(SEAL, pour(mix="deep-resin", depth_mm=3), forms=[POND]), "copies": 60, "bench": {"cup_ml": 3000}}
+    told = [notice for notice in plan(resolved(deep)).lifts["water"].warnings if notice.code == "heavy-cup"]
+    assert "in one cup heats itself fast" in told[0].text

@@ -221,6 +221,7 @@ class Course:
     mend: Act | None = None
     acts: tuple[Act, ...] = ()
     rest: Act | None = None  # mixed before, and left in the cup until then
+    before: Act | None = None  # put up before it
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -112,3 +112,8 @@ def rested_window(course: Course, mixing: Step) -> StepWindow:
     if course.rest is None:
         raise ValueError("this course is poured at once")
     return StepWindow(course.rest.what, course.rest.from_h, course.rest.to_h, mixing.id)
+
+
+def preparing_step(act: Act, step_id: str, after: tuple[str, ...], patch: str, place: str | None) -> Step:
+    """What is put up before a course."""
+    return Step(f"{step_id}-{act.kind}", act.do, after, act.minutes, 0.0, kind=act.kind, patch=patch, place=place)

@@ -17,6 +17,7 @@ from .acts import (
     act_steps,
     mask_steps,
     mending_step,
+    preparing_step,
     rested_window,
     resting_step,
     separator_steps,
@@ -145,6 +146,10 @@ def _lift_steps(
             for number, (step_id, course) in enumerate(
                 zip(step_ids(lift.id, estimate), estimate.courses, strict=True), start=1
             ):
+                if course.before:
+                    put_up = preparing_step(course.before, step_id, after, patch.id, lift.place)
+                    steps.append(put_up)
+                    after = (*after, put_up.id)
                 mixing = resting_step(course, step_id, after, patch.id, lift.place, estimate.hazards)
                 steps += mixing
                 steps.append(

@@ -202,7 +202,7 @@ def _fill(
 
 ALONE = {
     "pull": "pull", "mask": "mask", "bare": "bare", "separator": "separator", "trial-fit": "trial",
-    "bubbles": "bubbles", "dam-off": "dam off", "scuff": "scuff", "mix": "mix",
+    "bubbles": "bubbles", "dam-off": "dam off", "scuff": "scuff", "mix": "mix", "dam": "dam",
 }  # fmt: skip
 
 

@@ -27,14 +27,15 @@ from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split
 from .heat import TOO_HOT_C, Split, bed_under
 from .pools import PourLift
 
+HEAVY_CUP_G = 1000.0  # of mixed resin in one cup, craft estimate
 MELTS_C = 75.0  # the bed's face melts foam
 RIPPLE_MM = 15.0
 
 
 def _climb_ml(
     site: Site, z: Array, pools: tuple[Pool, ...], label: Reacts, density: float, lift: PourLift
-) -> tuple[float, float, float]:
-    """(ml that climb shores, dams and what stands in it, mm of bank shore, mm of upright)."""
+) -> tuple[float, float, float, float]:
+    """(ml that climb shores, dams and what stands in it, mm of bank shore, of dam, and round what stands in it)."""
     capillary = capillary_length(label.surface_tension_n_m, density * 1000)
     upright = climb(90.0, label.contact_angle_deg, capillary)[1]
     total = banks = dams = 0.0
@@ -45,7 +46,7 @@ def _climb_ml(
         banks += float(lengths.sum())
         dams += edge
     girth = sum(2 * (pi * stand.area_mm2) ** 0.5 * stand.count for stand in lift.stands)
-    return total + girth * upright / 1000, banks, dams + girth
+    return total + girth * upright / 1000, banks, dams, girth
 
 
 def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: Reacts) -> LiftEstimate:
@@ -58,7 +59,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     bed = bed_under(site, labels, stood.lowest)
     plan = split_of(lift, site, labels, stood)
     shrinks = liquid_ml * label.shrinkage
-    climbs, banks_mm, dams_mm = _climb_ml(site, z, pools, label, density, lift)
+    climbs, banks_mm, dams_mm, girth_mm = _climb_ml(site, z, pools, label, density, lift)
     in_layers = layer_volumes(site, z, pools, plan.depths)
     stays = liquid_ml / stood.pools_ml if pools else 1.0  # beside what stands in it
     # A given volume is what is poured out; a level or a depth is reached in spite of shrinkage and climb.
@@ -70,7 +71,12 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     terms = (
         volume.term("in place"),
         Term("shrinks on cure", shrinks, "ml", f"{label.shrinkage:.1%} of it, label of {mix.name}"),
-        Term(f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam", climbs, "ml", "meniscus"),
+        Term(
+            f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam",
+            climbs,
+            "ml",
+            "meniscus" + (f"; {girth_mm / 10:.0f} cm round what stands in it" if girth_mm else ""),
+        ),
         *((Term("drunk by the bed", drunk_ml, "ml", "unsealed"),) if drunk_ml and lift.volume_ml is None else ()),
     )
     heat = heat_from_label(label, mix.thermal or RESIN)
@@ -129,7 +135,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         look_for=mix.look_for,
         warnings=(
             *stood.notices,
-            *_warnings(lift, site, label, pools, plan, min(one.each_ml for one in reckoned.batches)),
+            *_warnings(lift, site, label, pools, plan, min(one.each_ml for one in reckoned.batches), biggest * density),
         ),
         pools=pool_figures(lift, site, labels, stood),
         drunk_ml=stood.drunk,
@@ -153,6 +159,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
                 rest=_rest(lift, site, mix.name, batches.count, workable.number) if lift.rest_h else None,
+                before=_dam_on(site, dams_mm) if dams_mm and number == 1 else None,
                 mend=_scuff(site, pools) if bond and number < count else None,
                 acts=(*_bubbles(lift, site, own), *(_dam_off(site, own) if dams_mm and number == count else ())),
             )
@@ -203,6 +210,12 @@ def _dam_off(site: Site, course: Cured) -> tuple[Act, ...]:
     do = f"Take dam and tape off {site.patch.name}, gently, and slice the rim where it climbed"
     until = max(2 * course.hard_h, course.hard_h + DAM_OFF_H)
     return (Act("dam-off", do, "hard, not aged", course.hard_h, until, 10.0, frozenset({"cutting"})),)
+
+
+def _dam_on(site: Site, dams_mm: float) -> Act:
+    """The dam before the first lift: so many mm of clear sheet or resin tape."""
+    do = f"Dam {site.patch.name}: {dams_mm / 1000:.2g} m of clear sheet or resin tape on a smooth, flat edge"
+    return Act("dam", do, "", 0.0, None, 5 + dams_mm / 100)
 
 
 def _scuff(site: Site, pools: tuple[Pool, ...]) -> Act:
@@ -300,7 +313,13 @@ def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: b
 
 
 def _warnings(
-    lift: PourLift, site: Site, label: Reacts, pools: tuple[Pool, ...], plan: Split, smallest_ml: float
+    lift: PourLift,
+    site: Site,
+    label: Reacts,
+    pools: tuple[Pool, ...],
+    plan: Split,
+    smallest_ml: float,
+    largest_g: float,
 ) -> tuple[Notice, ...]:
     out = []
     for tint in lift.tint:
@@ -310,6 +329,9 @@ def _warnings(
             large = " ".join(show(counted.right_ml, "ml"))
             more = f"one is right for {large}; or let 1 drop down with 9 of part A and count {counted.drops} of that"
             out.append(Notice("tint-too-small", f"A batch takes {drops:.2g} drops of tint: {more}."))
+    if largest_g > HEAVY_CUP_G:
+        text = f"{largest_g:.0f} g in one cup heats itself fast: mix it in cups of {HEAVY_CUP_G:.0f} g at most."
+        out.append(Notice("heavy-cup", text))
     hottest = max(course[0].peak_c for course in plan.courses)
     bed = max(course[0].bed_peak_c for course in plan.courses)
     high = max(course[2].peak_c for course in plan.courses)
