@@ -100,3 +100,11 @@ def test_on_any_ground_what_is_poured_stands_is_drunk_or_is_lost(seed, volume, d
         return
     stands = sum(pool.volume_ml.number for pool in made.pools)
     assert stands + made.drunk_ml.number + made.lost_ml.number == pytest.approx(volume, rel=1e-3)
+
+
+def test_a_gloss_on_a_pour_is_not_drunk_by_the_bed_beneath():
+    gloss = {"id": "gloss", "kind": "coat", "material": "gloss-varnish"}
+    data = pond_with(GRAVEL, depth_mm=8)
+    data["patches"][0]["lifts"].append(gloss)
+    made = plan(resolved(data)).lifts["gloss"]
+    assert term(made.volume_ml, "the porous bed") is None

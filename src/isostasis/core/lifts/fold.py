@@ -68,6 +68,7 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
     stages: dict[str, Stage] = {}
     done = list(forms)
     porous: set[str] = set()
+    drinking: set[str] = set()  # what was poured covers a part of it: above the shore it drinks on
     soaked = np.zeros(bare.shape, dtype=bool)
 
     def first_pour(patch: Patch) -> int:
@@ -77,7 +78,7 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
         place = patch.lifts.index(lift)
         above = patch.lifts[place + 1] if place + 1 < len(patch.lifts) else None
         where = f"patches[{index}].lifts[{place}]"
-        beds = {one.id: open_under(one, patch, lift) for one in scene.patches if one.id in porous}
+        beds = {one.id: open_under(one, patch, lift) for one in scene.patches if one.id in drinking}
         below = stages[patch.lifts[place - 1].id].site if place else None
         return Site(
             scene, patch, lift, where, ground, by_patch, frozenset(porous), beds, climates[lift.place], above,
@@ -95,9 +96,12 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
         mix = labels.mix_of(lift)
         if mix.family in ("skin", "texture"):
             porous.add(here.patch.id)
+            drinking.add(here.patch.id)
             soaked[here.cover.mask] = False
-        elif mix.seals:
+        elif mix.seals or lift.levels_itself:
             porous.discard(here.patch.id)
+        if mix.seals and not lift.levels_itself:
+            drinking.discard(here.patch.id)
         if lift.levels_itself:
             soaked[after.z > here.ground.z] = True
         stages[lift.id] = Stage(here, after)
