@@ -16,11 +16,9 @@ from .jobs import Job, JobTable, ScheduleRequest
 from .vapour import CLEARS_MIN, pairs
 
 SEED = 7
-OnProgress = Callable[[int, int], None]
+OnProgress = Callable[[int, int], None]  # minutes of the best finish so far, and of its bound
 Stop = Callable[[], bool]
-WATCH_S = (
-    0.05  # how often a search looks whether it is still wanted  # minutes of the best finish so far, and of its bound
-)
+WATCH_S = 0.05  # how often a search looks whether it is still wanted
 
 
 class Stopped(Exception):  # noqa: N818 - reads as what it is

@@ -1,7 +1,8 @@
 """A pour: liquid that levels itself in the hollows of the ground, in one lift or several.
 
 `pools` its model and where it goes, `fill` what stands then, `heat` in how many lifts of resin, `resin` and `drying`
-the figures of what reacts and of what dries, `course` how it goes hour by hour, `bands` its bed from shore to deep.
+the figures of what reacts and of what dries, `acts` the short acts round a pour of resin, `course` how it goes hour by
+hour, `bands` its bed from shore to deep.
 """
 
 from __future__ import annotations

@@ -7,7 +7,6 @@ from math import pi
 import numpy as np
 
 from ....catalogue import Mix, Reacts
-from ....fault import fault
 from ....figure import Figure, Term
 from ....ground.field import tilted
 from ....ground.filling import Pool
@@ -20,9 +19,10 @@ from ....mixing.drops import count_drops
 from ....mixing.parts import wet
 from ....units import show
 from ...amounts import mixed
-from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ...estimate import Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
 from ...labels import Labels
 from ...site import Site
+from .acts import bubbles, dam_off, dam_on, rest, scuff
 from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split_of, touched_patches
 from .heat import TOO_HOT_C, Split, bed_under
 from .pools import PourLift
@@ -158,10 +158,10 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 hands_on_min=8 + 8 * batches.count,
                 wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
-                rest=_rest(lift, site, mix.name, batches.count, workable.number) if lift.rest_h else None,
-                before=_dam_on(site, dams_mm) if dams_mm and number == 1 else None,
-                mend=_scuff(site, pools) if bond and number < count else None,
-                acts=(*_bubbles(lift, site, own), *(_dam_off(site, own) if dams_mm and number == count else ())),
+                rest=rest(lift, site, mix.name, batches.count, workable.number) if lift.rest_h else None,
+                before=dam_on(site, dams_mm) if dams_mm and number == 1 else None,
+                mend=scuff(site, pools) if bond and number < count else None,
+                acts=(*bubbles(lift, site, own), *(dam_off(site, own) if dams_mm and number == count else ())),
             )
         )
     return LiftEstimate(
@@ -172,57 +172,6 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         touched_patches(site, pools),
         soft_h=last.gel_h,
     )
-
-
-def _rest(lift: PourLift, site: Site, name: str, cups: int, workable_h: float) -> Act:
-    """The mixing of what then rests in the cup. Raises Faults for a rest that leaves no time to pour."""
-    if lift.rest_h >= workable_h - POUR_H:
-        raise fault(
-            f"{site.where}.rest_h",
-            f"after {lift.rest_h * 60:.0f} min in the cup there is no time left to pour: it can be worked "
-            f"{workable_h * 60:.0f} min",
-            f"at most {max(workable_h - POUR_H, 0) * 60:.0f} min",
-        )
-    do = f"Mix {name.lower()} for {site.patch.name}, scrape, into a second cup; let it rest {lift.rest_h * 60:.0f} min"
-    return Act("mix", do, "rested, and still runs", lift.rest_h, workable_h - POUR_H, 3 + 5.0 * cups)
-
-
-POUR_H = 0.1  # to pour a cup out
-LOOKS_MIN = 5.0  # minutes of hands, all looks together and the cover after them; craft estimate
-DAM_OFF_H = 24.0  # after hard, at least: not before the next evening
-
-
-def _bubbles(lift: PourLift, site: Site, course: Cured) -> tuple[Act, ...]:
-    """The looks at a pour's bubbles, one presence that leaves room for other clean work, and the cover after them."""
-    last_h = min(0.5, 0.5 * course.gel_h) if course.gel_h is not None else 0.5
-    if last_h <= 10 / 60:
-        return ()
-    how = {"breath": "by breath through a straw", "brush": "with a brush tip", "flame": "with a quick pass of flame"}
-    do = f"Look at {site.patch.name} at 5, 15 and 30 min, burst bubbles {how[lift.bubbles]}, then cover it from dust"
-    hazards = frozenset({"flame"}) if lift.bubbles == "flame" else frozenset()
-    return (Act("bubbles", do, "bubbles still rise", last_h - LOOKS_MIN / 60, last_h, LOOKS_MIN, hazards),)
-
-
-def _dam_off(site: Site, course: Cured) -> tuple[Act, ...]:
-    """Dam and tape off and the rim sliced, between hard and twice hard."""
-    if course.hard_h is None:
-        return ()
-    do = f"Take dam and tape off {site.patch.name}, gently, and slice the rim where it climbed"
-    until = max(2 * course.hard_h, course.hard_h + DAM_OFF_H)
-    return (Act("dam-off", do, "hard, not aged", course.hard_h, until, 10.0, frozenset({"cutting"})),)
-
-
-def _dam_on(site: Site, dams_mm: float) -> Act:
-    """The dam before the first lift: so many mm of clear sheet or resin tape."""
-    do = f"Dam {site.patch.name}: {dams_mm / 1000:.2g} m of clear sheet or resin tape on a smooth, flat edge"
-    return Act("dam", do, "", 0.0, None, 5 + dams_mm / 100)
-
-
-def _scuff(site: Site, pools: tuple[Pool, ...]) -> Act:
-    """What lets a lift bond on one that is past its window: 10 min and a minute a square decimetre."""
-    area = sum(pool.area_mm2 for pool in pools)
-    do = f"Scuff the water in {site.patch.name} all over and wipe it clean: its window to bond has passed"
-    return Act("scuff", do, "bonds without scuffing", 0.0, None, 10 + area / 10_000, frozenset({"dust"}))
 
 
 def _range(one: float | None, other: float | None) -> dict[str, float | None]:
