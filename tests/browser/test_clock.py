@@ -2,7 +2,8 @@
 
 from datetime import datetime, timedelta
 
-from tests.support.pointer import press
+from tests.support.pointer import box_of, press
+from tests.support.waiting import until
 
 
 def opened(page, address="/s/tarn/clock"):
@@ -14,13 +15,19 @@ def opened(page, address="/s/tarn/clock"):
 def hold(page, post, hours):
     """Take a post and hold it so many hours later."""
     svg = page.locator(".strata")
-    scale = svg.bounding_box()["width"] / float(svg.get_attribute("viewBox").split()[2])
-    box, hour = post.locator("line").bounding_box(), scale * float(svg.get_attribute("data-hour"))
-    page.mouse.move(box["x"] + 1, box["y"] + 6)
-    page.mouse.down()
-    page.mouse.move(box["x"] + 40, box["y"] + 6)
-    page.mouse.move(box["x"] + 1 + hour * hours, box["y"] + 6)
-    page.locator("#held-time").wait_for()
+
+    def held():
+        """Whether the pointer has it: not where the page was swapped under it."""
+        page.mouse.up()
+        scale = box_of(svg)["width"] / float(svg.get_attribute("viewBox").split()[2])
+        box, hour = box_of(post.locator("line")), scale * float(svg.get_attribute("data-hour"))
+        page.mouse.move(box["x"] + 1, box["y"] + 6)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 40, box["y"] + 6)
+        page.mouse.move(box["x"] + 1 + hour * hours, box["y"] + 6)
+        return page.locator("#held-time").is_visible()
+
+    until(held)
 
 
 def test_a_post_is_dragged_and_the_rest_follows(page):

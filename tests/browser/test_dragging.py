@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
 from isostasis.core.units import number
-from tests.support.pointer import drag, middle, press
+from tests.support.pointer import box_of, drag, middle, press
 from tests.support.scenes import resolved
 
 
@@ -270,7 +270,7 @@ def test_a_pour_is_filled_little_by_little_and_sounded(page):
     page.locator("#so-far").press("PageUp")
     expect(words).not_to_have_text(first)
     # The pointer over the lake says how deep it is; off it, nothing.
-    box = page.locator("#live-plan path").first.bounding_box()
+    box = box_of(page.locator("#live-plan path").first)
     with page.expect_response(re.compile("depths.json")):
         page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2 + 25)
     page.mouse.move(box["x"] + box["width"] / 2 + 2, box["y"] + box["height"] / 2 + 25)

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
-from tests.support.pointer import drag, middle, press
+from tests.support.pointer import box_of, drag, middle, press
 from tests.support.scenes import resolved
 
 
@@ -17,7 +17,7 @@ def form(saved, name, slug="tarn"):
 
 def scale(page):
     """Screen px per mm."""
-    box = page.locator("svg.panels").bounding_box()
+    box = box_of(page.locator("svg.panels"))
     return float(page.locator("svg.panels").get_attribute("data-scale")) * box["width"] / 812
 
 
@@ -125,7 +125,7 @@ def test_keys_come_closer_and_move_along(page):
 def test_the_wheel_comes_closer_to_where_it_points_and_dragging_moves_along(page):
     page.goto("/s/hollin-delf/ground/level")
     panels = page.locator("svg.panels")
-    box = panels.bounding_box()
+    box = box_of(panels)
 
     def under(x):
         inside = (x - box["x"]) / box["width"] * 812
@@ -192,7 +192,7 @@ def test_the_relief_turns_and_is_built_up(page):
 
 def test_a_click_tries_a_figures_foot(page):
     page.goto("/s/saltcote-pans/ground/flats")
-    box = page.locator("svg.panels").bounding_box()
+    box = box_of(page.locator("svg.panels"))
     page.mouse.click(box["x"] + 0.5 * box["width"], box["y"] + 60)
     expect(page.locator(".figure", has_text="there it leans")).to_be_visible()
     expect(page.locator(".tried-foot")).to_have_count(1)

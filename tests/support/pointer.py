@@ -1,8 +1,15 @@
 """A pointer that takes hold of things on the page, and lets go."""
 
+from tests.support.waiting import until
+
+
+def box_of(locator):
+    """Where a thing is on the page; waits while the page is swapped."""
+    return until(locator.bounding_box)
+
 
 def middle(locator):
-    box = locator.bounding_box()
+    box = box_of(locator)
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 

@@ -6,9 +6,10 @@ PATIENCE_S = 300.0
 
 
 def until(came):
-    """Waits until `came()` is true; gives up after PATIENCE_S."""
+    """What `came()` gives once that is true; gives up after PATIENCE_S."""
     last = monotonic() + PATIENCE_S
-    while not came():
+    while not (found := came()):
         if monotonic() > last:
             raise AssertionError("it never came to that")
         sleep(0.05)
+    return found
