@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import radians, sin, tan
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
@@ -28,6 +28,8 @@ class Bank:
     with `half_mm`, runs beside the path `points` at that distance to its left (negative: right), falling towards the
     path. `cover_mm` is what was laid over it since, square to it.
     """
+
+    WEIGHT: ClassVar[int] = 2000  # bytes in a registry of stages, its points included, about
 
     points: Ring
     bank_deg: float
@@ -74,12 +76,14 @@ class Bank:
 
 def points_along(line: BaseGeometry, cell_mm: float) -> tuple[Array, Array]:
     """Points (n, 2) along a line a quarter of a cell apart, and the length in mm (n,) that each stands for."""
-    from shapely import get_coordinates, get_parts, line_interpolate_point
+    from shapely import get_coordinates, get_parts
 
     at, lengths = [], []
     for part in get_parts(line):
-        count = max(1, round(part.length / (STEP_CELLS * cell_mm)))
-        middles = (np.arange(count) + 0.5) * part.length / count
-        at.append(get_coordinates(line_interpolate_point(part, middles)))
-        lengths.append(np.full(count, part.length / count))
+        corners = get_coordinates(part)
+        stations = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))))
+        count = max(1, round(stations[-1] / (STEP_CELLS * cell_mm)))
+        middles = (np.arange(count) + 0.5) * stations[-1] / count
+        at.append(np.stack([np.interp(middles, stations, corners[:, axis]) for axis in (0, 1)], axis=1))
+        lengths.append(np.full(count, stations[-1] / count))
     return np.concatenate(at), np.concatenate(lengths)

@@ -21,8 +21,9 @@ class Ground:
     Row 0 is the south edge. `inside` is the share of each cell that lies on the base, `edge` the base's ring.
     `history` holds, oldest first, what was laid or cut (an id of a material or mix, or None for a cut), the window of
     the grid in which that changed anything, and the heights there after it: from it follows the column of materials
-    under any point. `banks` are those that forms have left, oldest first. A Ground is never changed; it compares and
-    hashes by identity, so that stages can be cached by the ground they start from.
+    under any point. `banks` are those that forms have left, oldest first; `dressings` what was laid since: over
+    how many of them, on which cells, how thick in mm. A Ground is never changed; it compares and hashes by identity, so
+    that stages can be cached by the ground they start from.
     """
 
     z: Array
@@ -31,6 +32,7 @@ class Ground:
     edge: tuple[tuple[float, float], ...] = ()
     history: tuple[tuple[str | None, Window, Array], ...] = ()
     banks: tuple[Bank, ...] = ()
+    dressings: tuple[tuple[int, Mask, float], ...] = ()
 
     def is_edge(self, point: tuple[float, float]) -> bool:
         """Whether a point in mm lies on the base's edge, as near as an outline may stand out."""
@@ -66,11 +68,7 @@ class Ground:
     def dressed(self, z: Array, what: str, patch: Mask, thickness_mm: float | Array) -> Ground:
         """The ground once `what` was laid square to it on the cells of `patch`, and its heights are `z`."""
         deep = float(np.mean(thickness_mm[patch])) if isinstance(thickness_mm, np.ndarray) else thickness_mm
-        banks = tuple(
-            replace(bank, cover_mm=bank.cover_mm + deep) if bank.covered(patch, self.cell_mm) > 0.5 else bank
-            for bank in self.banks
-        )
-        return replace(self.after(z, what), banks=banks)
+        return replace(self.after(z, what), dressings=(*self.dressings, (len(self.banks), patch, deep)))
 
     def after_in(self, here: Window, part: Array, what: str | None) -> Ground:
         """The ground once its heights in the window `here` are `part`; elsewhere they stay."""
@@ -106,6 +104,16 @@ class Ground:
                     stack.append((top, thickness + rise))
                 rise = min(0.0, rise + thickness)
         return stack
+
+
+@cached_stage
+def dressed_bank(ground: Ground, number: int) -> Bank:
+    """A bank with what was laid over it since: all that covers most of its foot."""
+    bank = ground.banks[number]
+    for known, patch, deep in ground.dressings:
+        if number < known and bank.covered(patch, ground.cell_mm) > 0.5:
+            bank = replace(bank, cover_mm=bank.cover_mm + deep)
+    return bank
 
 
 @cached_stage

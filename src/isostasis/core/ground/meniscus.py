@@ -7,7 +7,7 @@ from math import cos, radians, sin, sqrt, tan
 import numpy as np
 
 from .banks import points_along
-from .field import Ground
+from .field import Ground, dressed_bank
 from .filling import Pool
 from .raster import Array
 
@@ -43,6 +43,7 @@ def climb(bank_deg: float, contact_deg: float, capillary_mm: float) -> tuple[flo
     return height, max(0.0, capillary_mm**2 * sin(phi) - under)
 
 
+SLACK_MM = 50.0  # a board is never tilted by more between its middle and a bank
 NEAR_CELLS = 1.5  # so near a bank's own line the grid's shore is that bank's
 
 
@@ -54,9 +55,14 @@ def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
     """
     middles, lengths, angles = _contour(ground, z, pool)
     tilt = z - ground.z
-    for bank in reversed(ground.banks):
+    laid = sum(deep for *_, deep in ground.dressings)
+    for number in reversed(range(len(ground.banks))):
+        bare = ground.banks[number]
         if not len(middles):
             break
+        if not bare.foot_mm - SLACK_MM <= pool.level_mm <= bare.top_mm + laid + SLACK_MM:
+            continue
+        bank = dressed_bank(ground, number)
         row, column = ground.cell_at(*np.mean(bank.points, axis=0))
         line = bank.line_at(pool.level_mm - float(tilt[row, column]))
         if line is None:

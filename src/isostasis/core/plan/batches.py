@@ -3,6 +3,7 @@ tint, are worked together, so that one bowl serves them one after the other and 
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -70,7 +71,8 @@ def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Sh
                     (Share(lift.id, layer, need), course.batches, course.working_min, estimate.mix)
                 )
     found = []
-    for members in (part for alike in groups.values() for part in _in_one_bowl(scene, alike)):
+    waits = _waits(scene) if any(len(alike) > 1 for alike in groups.values()) else {}
+    for members in (part for alike in groups.values() for part in _in_one_bowl(scene, alike, waits)):
         shares = tuple(share for share, *_ in members)
         minutes = [one for _, _, one, _ in members if one is not None]
         working = min(minutes) if minutes else None
@@ -87,12 +89,13 @@ def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Sh
 Member = tuple[Share, Batches, float | None, Mix]
 
 
-def _in_one_bowl(scene: ResolvedScene, alike: list[Member]) -> list[list[Member]]:
+def _in_one_bowl(scene: ResolvedScene, alike: list[Member], waits: Mapping[str, frozenset[str]]) -> list[list[Member]]:
     """Those of a kind that one bowl can serve: none waits for another, and all wait for the same gates."""
-    waits = _waits(scene)
+    if len(alike) == 1:
+        return [alike]
     gates = {
         name: frozenset(gate.id for gate in scene.gates if not gate.done and {name, *waits[name]} & {*gate.blocks})
-        for name in waits
+        for name in {member[0].lift for member in alike}
     }
     parts: list[list[Member]] = []
     for member in alike:
