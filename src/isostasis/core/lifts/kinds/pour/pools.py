@@ -100,7 +100,12 @@ class Drunk:
 def bed_drinks(lift: PourLift, site: Site, pools: tuple[Pool, ...], below_top_mm: float = 0.0) -> tuple[Drunk, ...]:
     """What the unsealed beds under a pour's pools drink, patch by patch: of what earlier pours have not covered, as far
     up as the pools stand, or once they stand `below_top_mm` lower."""
-    if not site.open_beds:
+    drinking = [
+        patch
+        for patch in site.scene.patches
+        if patch.id in site.open_beds and any(site.covers[patch.id].mask[pool.cells].any() for pool in pools)
+    ]
+    if not drinking:
         return ()
     z = tilted(site.ground, site.scene.base)
     areas = np.zeros(z.shape)
@@ -112,9 +117,9 @@ def bed_drinks(lift: PourLift, site: Site, pools: tuple[Pool, ...], below_top_mm
             areas[here] += wetted - np.where(wet[here] & site.soaked[here], site.ground.cell_area, 0.0)
     areas *= site.ground.inside
     found = []
-    for patch in site.scene.patches:
+    for patch in drinking:
         area = float(areas[site.covers[patch.id].mask].sum())
-        if patch.id in site.open_beds and area > 1e-6:
+        if area > 1e-6:
             found.append(Drunk(patch, drunk_by(site.open_beds[patch.id], area)))
     return tuple(found)
 
