@@ -88,6 +88,14 @@ def test_the_climb_at_round_dams_skins_and_posts(grid):
     assert term(girth.mix_ml, "climbs") == pytest.approx((720 + 60 * pi) * a_metre(90) / 1000, rel=0.01)
 
 
+def test_a_layer_that_owns_no_ground_covers_no_bank():
+    data = slab(SEAL, pour(level_mm=32), forms=[basin()])
+    bare = water(data)
+    skin = {"id": "skin", "kind": "skin", "mix": "plaster-2-3", "depth_mm": 3, "feather_mm": 5}
+    data["patches"].insert(0, {"id": "none", "name": "None", "area": {"below_mm": -5}, "lifts": [skin]})
+    assert term(water(data).mix_ml, "climbs") == term(bare.mix_ml, "climbs")
+
+
 def test_the_bed_drinks_no_higher_than_the_water():
     gravel = {"id": "gravel", "kind": "texture", "mix": "ballast", "depth_mm": 5}
     made = water(slab(gravel, pour(depth_mm=4), thick=50, forms=[basin(depth_mm=30)]))

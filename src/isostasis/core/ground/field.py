@@ -67,6 +67,8 @@ class Ground:
 
     def dressed(self, z: Array, what: str, patch: Mask, thickness_mm: float | Array) -> Ground:
         """The ground once `what` was laid square to it on the cells of `patch`, and its heights are `z`."""
+        if not patch.any():
+            return self.after(z, what)
         deep = float(np.mean(thickness_mm[patch])) if isinstance(thickness_mm, np.ndarray) else thickness_mm
         return replace(self.after(z, what), dressings=(*self.dressings, (len(self.banks), patch, deep)))
 
