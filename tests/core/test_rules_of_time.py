@@ -250,3 +250,8 @@ def test_posts_are_no_dam_and_a_kilogram_in_a_cup_is_told():
     deep = {**board(SEAL, pour(mix="deep-resin", depth_mm=3), forms=[POND]), "copies": 60, "bench": {"cup_ml": 3000}}
     told = [notice for notice in plan(resolved(deep)).lifts["water"].warnings if notice.code == "heavy-cup"]
     assert "in one cup heats itself fast" in told[0].text
+
+
+def test_only_resin_rests_in_a_cup():
+    with pytest.raises(Faults, match="gains nothing by a rest"):
+        plan(resolved(board(SEAL, pour(mix="glue-water-1-1", depth_mm=1, rest_h=0.5), forms=[POND])))

@@ -11,9 +11,8 @@ from ..plan import Step
 from ..units import duration
 from .marks import Marks
 
-BY_AREAS = frozenset(
-    {"coat", "texture", "form"}
-)  # what may be left half done; never a pour, or what is mixed in a bowl
+# What may be left half done; never a pour, or what is mixed in a bowl.
+BY_AREAS = frozenset({"coat", "texture", "form"})
 ACTS = frozenset({"bubbles", "dam-off"})
 
 

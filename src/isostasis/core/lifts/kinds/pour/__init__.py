@@ -14,7 +14,7 @@ import numpy as np
 from ....catalogue import Mix
 from ....colour.light import Colours
 from ....document.scene import Lift
-from ....fault import Faults
+from ....fault import Faults, fault
 from ....figure import Figure, Term
 from ....ground.field import Ground, tilted
 from ...alternative import Alternative, cost_of_plan, warnings_of
@@ -43,6 +43,8 @@ def estimate(lift: PourLift, site: Site, labels: Labels) -> LiftEstimate:
     if mix.reacts is not None:
         return estimate_resin(lift, site, labels, mix, mix.reacts)
     must_dry(mix, site.where)
+    if lift.rest_h:
+        raise fault(f"{site.where}.rest_h", f"'{mix.id}' gains nothing by a rest in the cup", "leave it out, or 0")
     stood = pour_fill(lift, site, labels)
     depths, pools = depths_of(lift, site, labels, stood), stood.fill.pools
     in_layers = layer_volumes(site, tilted(site.ground, site.scene.base), pools, depths)
