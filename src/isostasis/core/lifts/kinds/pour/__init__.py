@@ -38,7 +38,7 @@ def lay(lift: PourLift, site: Site) -> Ground:
 
 
 def estimate(lift: PourLift, site: Site, labels: Labels) -> LiftEstimate:
-    """Where it stands, how much to mix, in how many lifts, how hot, how long."""
+    """Where it stands, how much to mix, in how many lifts, how hot, how long. Raises Faults."""
     mix = labels.mixes[lift.mix]
     if mix.reacts is not None:
         return estimate_resin(lift, site, labels, mix, mix.reacts)
