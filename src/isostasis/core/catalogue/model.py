@@ -125,6 +125,11 @@ class Material(Entry):
     sold_by: Literal["ml", "g", "mm2", "piece"] = "ml"
     source: str
 
+    @property
+    def weighed(self) -> bool:
+        """Whether it is a colour that is weighed, a powder, and not counted in drops."""
+        return self.family == "colour" and self.sold_by == "g"
+
     def density_of(self, part: str | None) -> float:
         """Density in g/ml of the whole, or of part A or B of a kit."""
         return next((density for name, density in self.part_density if name == part), self.density)

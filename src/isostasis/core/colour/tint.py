@@ -7,6 +7,7 @@ import numpy as np
 from .light import Colours, difference
 
 CLEAR = 1e-4  # scattering per mm below which the dye is clear: Beer-Lambert there and back
+DROP_ML = 0.05  # the drop that a strength is told for
 GONE = 2.3  # CIEDE2000 below which the bed is not told from none: "hard to tell apart"
 
 
@@ -48,7 +49,7 @@ def drop_strength(colour: Colours, opacity: float, strength: float) -> tuple[Col
     array([0.005, 0.005, 0.005])
     """
     seen = np.clip(colour, 0.004, 0.996)
-    share = 0.05 / 100 * strength
+    share = DROP_ML / 100 * strength
     if opacity <= 0:
         return np.asarray(-np.log(seen) / 0.1 * share), np.zeros(3)
     hides = min(opacity, 0.97)

@@ -30,6 +30,9 @@ def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
                 yield f"forms[{index}].{field}", "material", name
         if getattr(form, "mix", None):
             yield f"forms[{index}].mix", "mix", form.mix
+    for index, thing in enumerate(scene.protect):
+        if thing.how == "seal":
+            yield f"protect[{index}].material", "material", thing.material
     for index, patch in enumerate(scene.patches):
         for place, lift in enumerate(patch.lifts):
             where = f"patches[{index}].lifts[{place}]"

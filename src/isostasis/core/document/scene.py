@@ -214,10 +214,22 @@ class Form(Entry):
 
 
 class Tint(Entry):
-    """So many drops of a colour in 100 ml."""
+    """So many drops of a colour in 100 ml, or grams of a powder."""
 
     material: Id
-    drops_per_100_ml: Annotated[float, Field(ge=0, le=200)]
+    drops_per_100_ml: Annotated[float, Field(ge=0, le=200)] | None = None
+    g_per_100_ml: Annotated[float, Field(ge=0, le=20)] | None = None
+
+    @property
+    def per_100_ml(self) -> float:
+        """Drops, or grams of a powder, in 100 ml."""
+        return (self.drops_per_100_ml if self.g_per_100_ml is None else self.g_per_100_ml) or 0.0
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Tint:
+        if (self.drops_per_100_ml is None) == (self.g_per_100_ml is None):
+            raise Refusal("a tint needs drops_per_100_ml, or g_per_100_ml for a powder", "give just one of them")
+        return self
 
 
 class Lift(Entry):
@@ -333,7 +345,11 @@ class Place(Entry):
 
 
 class Protect(Place):
-    """What must not be splashed: masked before wet work near it, and bared after."""
+    """What must not be splashed: masked before wet work near it and bared after, sealed once with a clear `material` so
+    that splashes wipe off, or wiped while each lift near it is wet."""
+
+    how: Literal["mask", "seal", "wipe"] = "mask"
+    material: Id = "matt-varnish"
 
 
 class Flat(Place):

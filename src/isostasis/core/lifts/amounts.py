@@ -73,16 +73,17 @@ def measured_out(
         )
         ratio = ":".join(f"{one.parts:g}" for one in mix.ingredients)
         density = Term("density", material.density_of(amount.part), "g/ml", f"label of {material.name}")
-        if amount.drops is not None:
+        if ingredient is None:
             share = next(per_100 for name, per_100 in tint if name == amount.material)
+            counted = "grams" if material.weighed else "drops"
             working: tuple[Term, ...] = (
-                Term("drops per 100 ml", share, "", "this scene"),
+                Term(f"{counted} per 100 ml", share, "", "this scene"),
                 Term("to mix", total, "ml"),
-                Term("one drop", drop_ml, "ml", "your bench"),
+                *(() if material.weighed else (Term("one drop", drop_ml, "ml", "your bench"),)),
             )
-            formula = "drops per 100 ml × what is mixed"
+            formula = f"{counted} per 100 ml × what is mixed"
         else:
-            share = ingredient.parts if ingredient else 1.0
+            share = ingredient.parts
             working = (
                 Term("to mix", total, "ml"),
                 Term(f"parts of {ratio} by {mix.basis}", share, "", f"label of {mix.name}"),

@@ -38,9 +38,12 @@ def colour_of(mix: Mix, labels: Labels) -> Colours:
 
 def tinted(tint: tuple[Tint, ...], mix: Mix, labels: Labels, drop_ml: float) -> Colours:
     """Linear colour (3,) of a compound with its tint stirred in; a drop holds `drop_ml`."""
-    colours = [linear(mix.colour), *(linear(labels.materials[one.material].colour) for one in tint)]
-    drops = [one.drops_per_100_ml * drop_ml for one in tint]
-    strengths = [1.0, *(TINT_STRENGTH * labels.materials[one.material].strength for one in tint)]
+    tins = [labels.materials[one.material] for one in tint]
+    colours = [linear(mix.colour), *(linear(tin.colour) for tin in tins)]
+    drops = [
+        one.per_100_ml * (1 / tin.density if tin.weighed else drop_ml) for one, tin in zip(tint, tins, strict=True)
+    ]
+    strengths = [1.0, *(TINT_STRENGTH * tin.strength for tin in tins)]
     return paint_blend(np.array([100 - sum(drops), *drops]), np.array(strengths), np.array(colours))
 
 

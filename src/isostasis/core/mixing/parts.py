@@ -114,23 +114,28 @@ def amounts(
     tint: tuple[tuple[str, float], ...] = (),
     drop_ml: float = 0.05,
 ) -> tuple[Amount, ...]:
-    """What to measure out for `volume_ml` of wet mix; `tint` is (material, drops per 100 ml), part of that volume.
+    """What to measure out for `volume_ml` of wet mix; `tint` is (material, drops or, of what is
+    weighed, grams per 100 ml), part of that volume.
 
     >>> from isostasis.core.catalogue import shipped
     >>> tins = shipped()
     >>> [round(part.volume_ml, 1) for part in amounts(tins.mixes['casting-resin'], tins.materials, 90)]
     [60.0, 30.0]
     """
-    drops = [(name, per_100 * volume_ml / 100) for name, per_100 in tint if per_100 > 0]
     measure = wet(mix, materials)
-    times = (volume_ml - sum(count * drop_ml for _, count in drops)) / measure.volume_ml
+    tints, displaced = [], 0.0
+    for name, per_100 in tint:
+        tin, count = materials[name], per_100 * volume_ml / 100
+        if count > 0:
+            ml = count / tin.density if tin.weighed else count * drop_ml
+            displaced += count / (tin.particle_density or tin.density) if tin.weighed else ml
+            tints.append(Amount(name, None, ml, ml * tin.density, None if tin.weighed else count))
+    times = (volume_ml - displaced) / measure.volume_ml
     out = []
     for ingredient, mass in zip(mix.ingredients, measure.masses, strict=True):
         density = materials[ingredient.material].density_of(ingredient.part)
         out.append(Amount(ingredient.material, ingredient.part, mass * times / density, mass * times))
-    for name, count in drops:
-        out.append(Amount(name, None, count * drop_ml, count * drop_ml * materials[name].density, count))
-    return tuple(out)
+    return (*out, *tints)
 
 
 def by_mass_error(mix: Mix, materials: Mapping[str, Material]) -> float:

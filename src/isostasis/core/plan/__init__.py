@@ -6,6 +6,8 @@ A pure function of the resolved document: screen and command line call the same 
 
 from __future__ import annotations
 
+from collections import defaultdict
+from dataclasses import replace
 from math import cos, radians
 
 from ..document import ResolvedScene
@@ -44,14 +46,15 @@ def plan(scene: ResolvedScene) -> Plan:
     groups = shared(scene, warned)
     estimates = with_shares(warned, groups, built, labels)
     casts = {one.form.id: cast(scene, one, labels) for one in built.forms if isinstance(one.form, Casting)}
-    steps = steps_of(scene, built, estimates, casts, groups)
+    batches = (*cast_batches(scene, casts), *batches_of(groups))
+    steps = _fed(steps_of(scene, built, estimates, casts, groups), batches)
     return Plan(
         plan=1,
         scene=scene.name,
         patches={name: _patch(built, name) for name in built.covers},
         forms={one.form.id: _form(one, labels, casts.get(one.form.id)) for one in built.forms},
         lifts={name: estimate.plan for name, estimate in estimates.items()},
-        batches=(*cast_batches(scene, casts), *batches_of(groups)),
+        batches=batches,
         steps=steps,
         cautions=cautions_of(scene.rules, steps),
         buy=needs_of(scene, labels, estimates, built, casts),
@@ -64,6 +67,20 @@ def plan(scene: ResolvedScene) -> Plan:
 def _in_order(scene: ResolvedScene, built: Build) -> list[tuple[str, Stage]]:
     """Every lift's stage in the order of the document."""
     return [(lift.id, built.stages[lift.id]) for patch in scene.patches for lift in patch.lifts]
+
+
+def _fed(steps: tuple[Step, ...], batches: tuple[Batch, ...]) -> tuple[Step, ...]:
+    """The steps, each with the batches that it is fed from, in the order of use."""
+    fed: dict[tuple[str, int], list[str]] = defaultdict(list)
+    for batch in batches:
+        for feed in batch.feeds:
+            fed[feed.into, feed.layer].append(batch.id)
+    return tuple(
+        replace(step, batch=tuple(fed[into, step.course]))
+        if step.course and (into := step.lift or step.form or "") and (into, step.course) in fed
+        else step
+        for step in steps
+    )
 
 
 def _patch(built: Build, name: str) -> PatchPlan:

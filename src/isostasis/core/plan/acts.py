@@ -1,4 +1,4 @@
-"""Short acts beside and inside the waits: separators, masks, looks at bubbles, dams off, what mends a passed window."""
+"""Short acts beside and inside the waits: separators, masks and seals, looks at bubbles, dams off, what mends a passed window."""
 
 from __future__ import annotations
 
@@ -6,9 +6,11 @@ from ..document import ResolvedScene
 from ..lifts.estimate import Act, Course, LiftEstimate
 from ..lifts.fold import Build
 from ..terrain.joints import crossing, joint_lines, separator
-from ..terrain.keep import protections
+from ..lifts.hands import SETUP_MIN, brushing_minutes
+from ..terrain.keep import ProtectPlan, protections
 from .model import Step, StepWindow
 
+WIPE_MIN = 3.0
 TAPE_H = 48.0  # from when it can be pulled until its glue bonds, craft estimate
 
 
@@ -43,34 +45,62 @@ def separator_steps(
     return steps, before
 
 
-def mask_steps(
+def protect_steps(
     scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
 ) -> tuple[list[Step], dict[str, list[str]]]:
-    """Masking before any lift near what is protected, baring after the last of them; and what waits for the mask."""
+    """What keeps splashes off: masks on before any lift near what is protected and off after the last of them, seals
+    before the first, edges wiped while each is wet; and what waits for that."""
     steps: list[Step] = []
     before: dict[str, list[str]] = {}
     for thing_id, made in protections(scene, built).items():
         if not made.near:
             continue
-        size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
-        mask, behind = f"mask-{thing_id}", (last_form,) if last_form else ()
-        steps.append(Step(mask, f"Mask {made.name}: {size}", behind, 10.0, 0.0, kind="mask"))
+        if made.how == "wipe":
+            steps += _wiping(thing_id, made, estimates, ends)
+            continue
         by_patch = [[lift.id for lift in patch.lifts if lift.id in made.near] for patch in scene.patches]
         firsts, lasts = ([lifts[place] for lifts in by_patch if lifts] for place in (0, -1))
+        behind = (last_form,) if last_form else ()
+        if made.seal_ml is not None and made.seal_h is not None:
+            do = f"Seal {made.name} with a clear matt coat, {made.seal_ml.number:.3g} ml: splashes then wipe off"
+            minutes = SETUP_MIN + brushing_minutes(made.area_mm2.number * scene.copies)
+            steps.append(Step(f"seal-{thing_id}", do, behind, minutes, made.seal_h.value, kind="seal"))
+        elif made.tape_mm is not None:
+            size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
+            steps.append(Step(f"mask-{thing_id}", f"Mask {made.name}: {size}", behind, 10.0, 0.0, kind="mask"))
         for lift_id in firsts:
-            before.setdefault(step_ids(lift_id, estimates[lift_id])[0], []).append(mask)
-        windows = []
-        for lift_id in lasts:
-            from_h = estimates[lift_id].plan.hours.next.value
-            if from_h is not None:
-                # Of several spots nobody knows yet which is the last: then it comes off when all may be touched.
-                to_h = from_h + TAPE_H if len(lasts) == 1 else None
-                windows.append(StepWindow("pull the tape before it bonds", from_h, to_h, ends[lift_id]))
-        if windows:
-            do = f"Pull the tape off {made.name}, back on itself"
-            laid = tuple(ends[lift_id] for lift_id in lasts)
-            steps.append(Step(f"bare-{thing_id}", do, laid, 5.0, 0.0, tuple(windows), kind="bare"))
+            before.setdefault(step_ids(lift_id, estimates[lift_id])[0], []).append(steps[-1].id)
+        if made.tape_mm is not None:
+            steps += _baring(thing_id, made, lasts, estimates, ends)
     return steps, before
+
+
+def _baring(
+    thing_id: str, made: ProtectPlan, lasts: list[str], estimates: dict[str, LiftEstimate], ends: dict[str, str]
+) -> list[Step]:
+    """The tape off after the last lifts near it; none where one of them never hardens."""
+    windows = []
+    for lift_id in lasts:
+        from_h = estimates[lift_id].plan.hours.next.value
+        if from_h is not None:
+            # Of several spots nobody knows yet which is the last: then it comes off when all may be touched.
+            to_h = from_h + TAPE_H if len(lasts) == 1 else None
+            windows.append(StepWindow("pull the tape before it bonds", from_h, to_h, ends[lift_id]))
+    laid = tuple(ends[lift_id] for lift_id in lasts)
+    do = f"Pull the tape off {made.name}, back on itself"
+    return [Step(f"bare-{thing_id}", do, laid, 5.0, 0.0, tuple(windows), kind="bare")] if windows else []
+
+
+def _wiping(thing_id: str, made: ProtectPlan, estimates: dict[str, LiftEstimate], ends: dict[str, str]) -> list[Step]:
+    """Wiping it while each lift near it is wet."""
+    steps = []
+    for lift_id in made.near:
+        workable = estimates[lift_id].plan.hours.workable.value
+        if workable is not None and workable * 60 >= WIPE_MIN:
+            window = StepWindow("still wet", 0.0, workable, ends[lift_id])
+            do = f"Wipe {made.name} with a damp cloth while it is wet"
+            steps.append(Step(f"wipe-{thing_id}-{lift_id}", do, (), WIPE_MIN, 0.0, (window,), kind="wipe", brief=True))
+    return steps
 
 
 def act_steps(course: Course, step_id: str, patch: str, place: str | None) -> list[Step]:
@@ -79,7 +109,7 @@ def act_steps(course: Course, step_id: str, patch: str, place: str | None) -> li
         Step(
             f"{step_id}-{act.kind}", act.do, (), act.minutes, 0.0,
             (StepWindow(act.what, act.from_h, act.to_h, step_id),), kind=act.kind, patch=patch, place=place,
-            hazards=act.hazards,
+            hazards=act.hazards, brief=True,
         )
         for act in course.acts
     ]  # fmt: skip

@@ -151,7 +151,7 @@ def with_shares(
     for lift_id, layers in parts.items():
         estimate, site = estimates[lift_id], built.stages[lift_id].site
         batches = tuple(layers.get(number, course.batches) for number, course in enumerate(estimate.courses, start=1))
-        tint = tuple((one.material, one.drops_per_100_ml) for one in getattr(site.lift, "tint", ()))
+        tint = tuple((one.material, one.per_100_ml) for one in getattr(site.lift, "tint", ()))
         terms, cups = estimate.plan.mix_ml.working[:-1], "its share of what stays in the bowls"
         strewn = estimate.plan.mix_ml.working[-1] if estimate.plan.strewn else None
         made = measured_out(site.scene, labels, estimate.mix, batches, terms, cups, tint, strewn)

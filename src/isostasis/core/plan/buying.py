@@ -11,6 +11,7 @@ from ..lifts.cast import CastPlan
 from ..lifts.estimate import Ingredient, LiftEstimate
 from ..lifts.fold import Build
 from ..lifts.labels import Labels
+from ..terrain.keep import protections
 from .model import Need
 
 
@@ -75,6 +76,12 @@ def needs_of(
             ml = one.area_mm2 * glue_film(glue) / 1000 * scene.copies
             grams = glue.sold_by == "g"
             take(glue.id, f"under {one.form.title}", ml * glue.density if grams else ml, "g" if grams else "ml")
+    for thing in scene.protect:
+        made = protections(scene, built)[thing.id]
+        if made.near and made.seal_ml is not None:
+            grams = labels.materials[thing.material].sold_by == "g"
+            ml = made.seal_ml.number * scene.copies * (labels.materials[thing.material].density if grams else 1.0)
+            take(thing.material, f"over {thing.name}", ml, "g" if grams else "ml")
     for lift_id, estimate in estimates.items():
         take_all(estimate.plan.ingredients, scene.lift(lift_id).title)
     return tuple(

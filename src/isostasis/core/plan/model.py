@@ -86,12 +86,13 @@ class Step:
     """One stretch of work. It may start when each step in `after` has ended and that step's wait has passed.
 
     `kind` says what work it is: a kind of lift, or form, glue, cast, trial-fit, separator, pull, mask, bare, gate.
-    Lifts and castings are laid in courses: this is `course` of `of`. `mess` is what it dirties bench and hands with,
-    empty for clean work; `takes_cup`: a cup is taken until what is in it has hardened; `not_before`: when a gate opens,
-    None for what no one has dated. `bowl`: (step, minutes), it uses up that step's bowl if it begins at most so long
-    after its end. `forms`: further forms that are cut or glued with `form` in one go. `only_if`: the window whose
-    passing calls for it. `name` is a word or two for lists. Where several scenes are scheduled together `scene` is the
-    slug of its own, `local_id` its id there.
+    Lifts and castings are laid in courses: this is `course` of `of`, out of each `batch` in turn. `mess` is what it
+    dirties bench and hands with, empty for clean work; `takes_cup`: a cup is taken until what is in it has hardened;
+    `not_before`: when a gate opens, None for what no one has dated. `bowl`: (step, minutes), it uses up that step's
+    bowl if it begins at most so long after its end. `forms`: further forms that are cut or glued with `form` in one
+    go. `only_if`: the window whose passing calls for it. `brief`: a short act inside a wait, left out where nobody can
+    be there. `name` is a word or two for lists. Where several scenes are scheduled together `scene` is the slug of its
+    own, `local_id` its id there.
     """
 
     JSON: ClassVar[tuple[str, ...]] = (
@@ -109,6 +110,7 @@ class Step:
         "patch",
         "course",
         "of",
+        "batch",
         "only_if",
     )  # what machines read
     NULLS: ClassVar[tuple[str, ...]] = ("wait_h",)
@@ -128,6 +130,7 @@ class Step:
     patch: str | None = None
     course: int | None = None
     of: int | None = None
+    batch: tuple[str, ...] = ()
     hazards: frozenset[str] = frozenset()
     mess: str = ""
     takes_cup: bool = False
@@ -137,6 +140,7 @@ class Step:
     scene: str = ""
     local_id: str = ""
     only_if: str = ""
+    brief: bool = False
 
     @property
     def title(self) -> str:

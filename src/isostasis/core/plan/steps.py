@@ -15,9 +15,9 @@ from ..lifts.fold import Build
 from ..lifts.kinds import kind_of
 from .acts import (
     act_steps,
-    mask_steps,
     mending_step,
     preparing_step,
+    protect_steps,
     rested_window,
     resting_step,
     separator_steps,
@@ -118,7 +118,7 @@ def _lift_steps(
 ) -> list[Step]:
     ends = {name: step_ids(name, estimate)[-1] for name, estimate in estimates.items()}
     separating, separated = separator_steps(scene, built, estimates, ends, last_form)
-    masking, masked = mask_steps(scene, built, estimates, ends, last_form)
+    masking, masked = protect_steps(scene, built, estimates, ends, last_form)
     aside = separating + masking
     steps = [step for step in aside if not any(window.of in ends.values() for window in step.windows)]
     for patch in scene.patches:

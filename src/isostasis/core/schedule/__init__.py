@@ -17,7 +17,7 @@ from ..plan import Step
 from .greedy import next_ready
 from .jobs import Job, JobTable, ScheduleRequest, StepsAt, build_jobs
 from .marks import Marks, factor
-from .parts import ACTS, attended, in_parts, is_over
+from .parts import attended, in_parts, is_over
 from .slack import chain, latest_starts
 from .solve import OnProgress, Solution, Stop, Stopped, never, solve
 from .vapour import CLEARS_MIN, waited_for
@@ -136,7 +136,7 @@ def schedule(
     alone = attended(fitted, longest)[1]
     fit = _fitting(steps_at, longest, asked)
     made = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
-    if made.finish is None and any(step.kind in ACTS for step in fitted):
+    if made.finish is None and any(step.brief for step in fitted):
         # Better a pour that nobody sees the bubbles out of than no schedule.
         without = _fitting(steps_at, longest, asked, none=True)
         alone = attended(fitted, longest, none=True)[1]

@@ -13,7 +13,7 @@ from .marks import Marks
 
 # What may be left half done; never a pour, or what is mixed in a bowl.
 BY_AREAS = frozenset({"coat", "texture", "form"})
-ACTS = frozenset({"bubbles", "dam-off"})
+COVERED = {"bubbles": "; cover it from dust as soon as it is poured"}  # what goes with the act all the same
 
 
 def in_parts(steps: Sequence[Step], longest_min: int, marks: Marks) -> tuple[list[Step], list[str]]:
@@ -62,20 +62,22 @@ def attended(steps: Sequence[Step], longest_min: int, none: bool = False) -> tup
     left = [
         step
         for step in steps
-        if step.kind in ACTS and (none or (_stretch(step, hands) > longest_min and (step.windows[0].to_h or 0) < 1))
+        if step.brief and (none or (_stretch(step, hands) > longest_min and (step.windows[0].to_h or 0) < 1))
     ]
     names = {step.id for step in left}
     said = []
     for step in left:
         window = step.windows[0]
         begins, ends = (" ".join(duration(hours)) for hours in (window.from_h, window.to_h or window.from_h))
-        said.append(f"{step.do}: nobody will be there {begins} to {ends} after it was poured")
+        said.append(
+            f"{step.do}: nobody will be there {begins} to {ends} after it was laid" + COVERED.get(step.kind, "")
+        )
     return [step for step in steps if step.id not in names], said
 
 
 def is_over(step: Step, start: datetime, marks: Marks) -> bool:
     """Whether a short act can come no more: what it goes with is done, and its window has passed."""
-    if step.kind not in ACTS or step.id in {*marks.started, *marks.done}:
+    if not step.brief or step.id in {*marks.started, *marks.done}:
         return False
     window = step.windows[0]
     done = marks.done.get(window.of)

@@ -10,14 +10,19 @@ import numpy as np
 
 from ..document import ResolvedScene
 from ..document.scene import Flat, Lift, Patch, Protect
+from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Ground
 from ..ground.raster import Array, Mask, band, edge_length
+from ..hardening.climate import Climate
+from ..hardening.drying import READY_SHARE
 from ..lifts.areas import line_of, share_of
 from ..lifts.fold import Build
+from ..lifts.wet_film import drying_hours
 from ..stages import cached_stage
 
 SPLASH_MM = 60.0  # how far wet work splashes, craft estimate
+FILM_MM = 0.08  # of a coat whose label gives none: docs/science.md, drying
 TAPE_MM = 10.0  # of tape along an edge beyond what it protects
 STANDS_LEAN_DEG, STANDS_ROCK_MM = 5.0, 0.5
 
@@ -203,14 +208,25 @@ def standing_map(ground: Ground, diameter_mm: float, most: int = 700) -> tuple[F
 
 @dataclass(frozen=True, slots=True)
 class ProtectPlan:
-    """What is masked: area and length of tape, and the lifts that could splash it."""
+    """What is masked, sealed or wiped: its area, length of tape or ml of sealer, and the lifts that could splash it."""
 
-    JSON: ClassVar[tuple[str, ...]] = ("name", "area_mm2", "tape_mm", "near")  # what machines read
+    JSON: ClassVar[tuple[str, ...]] = (
+        "name",
+        "how",
+        "area_mm2",
+        "near",
+        "tape_mm",
+        "seal_ml",
+        "seal_h",
+    )  # what machines read
 
     name: str
+    how: str
     area_mm2: Figure
-    tape_mm: Figure
     near: tuple[str, ...]
+    tape_mm: Figure | None = None
+    seal_ml: Figure | None = None
+    seal_h: Figure | None = None
 
 
 def _wet_near(scene: ResolvedScene, built: Build, thing: Protect) -> list[tuple[Patch, Lift]]:
@@ -243,18 +259,43 @@ def _protected(thing: Protect) -> tuple[float, float]:
     return float(strip.area), float(strip.length)
 
 
+def _sealed(thing: Protect, scene: ResolvedScene, area: Figure) -> tuple[Figure, Figure]:
+    """(ml of the clear coat that seals it, hours until splashes wipe off). Raises Faults for what seals nothing."""
+    material = next(one for one in scene.materials if one.id == thing.material)
+    if not material.seals:
+        where = f"protect[{scene.protect.index(thing)}].material"
+        raise fault(where, f"'{material.id}' seals nothing", "name a varnish or a sealer, such as matt-varnish")
+    film = material.film_mm or FILM_MM
+    solids = material.dries.solids if material.dries else None
+    water = film * material.density * 1000 * (1 - (1.0 if solids is None else solids))
+    amount = Figure(
+        area.number * film / 1000, "ml", "area × wet film",
+        (area.term("area"), Term("wet film", film, "mm", f"label of {material.name}")),
+    )  # fmt: skip
+    return amount, drying_hours(
+        water, film, material.dries.diffusivity_m2_s if material.dries else 1e-9, Climate.of(scene.room), READY_SHARE,
+        "splashes wipe off at",
+    )  # fmt: skip
+
+
 def protections(scene: ResolvedScene, built: Build) -> dict[str, ProtectPlan]:
     """Everything on the protect list."""
     found = {}
     for thing in scene.protect:
         area, edge = _protected(thing)
         wet = _wet_near(scene, built, thing)
+        whole = Figure(area, "mm2", "plan area of what is protected", (Term("edge", edge, "mm"),))
+        tape = Figure(
+            edge * 1.05 + 4 * TAPE_MM, "mm", "edge + a twentieth for overlaps + corners",
+            (Term("edge", edge, "mm"), Term("overlaps", 0.05 * edge, "mm", "craft estimate"),
+             Term("corners", 4 * TAPE_MM, "mm", "craft estimate")),
+        )  # fmt: skip
         found[thing.id] = ProtectPlan(
             thing.name,
-            Figure(area, "mm2", "plan area of what is covered", (Term("edge", edge, "mm"),)),
-            Figure(edge * 1.05 + 4 * TAPE_MM, "mm", "edge + a twentieth for overlaps + corners",
-                   (Term("edge", edge, "mm"), Term("overlaps", 0.05 * edge, "mm", "craft estimate"),
-                    Term("corners", 4 * TAPE_MM, "mm", "craft estimate"))),
+            thing.how,
+            whole,
             tuple(lift.id for _, lift in wet),
-        )  # fmt: skip
+            tape if thing.how == "mask" else None,
+            *(_sealed(thing, scene, whole) if thing.how == "seal" else (None, None)),
+        )
     return found

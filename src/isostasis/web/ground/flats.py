@@ -17,6 +17,7 @@ from ..shared.scenes import edit, open_scene
 from .reports import asked, report_of, tool_page
 from .views import blueprint, render_panels
 
+PROTECTS = ("mask", "seal", "wipe")
 IDS = {"flats": "flat", "protect": "protect"}
 KEPT = (
     Field("name", "name", most=80),
@@ -56,7 +57,7 @@ def add_place(slug: str) -> Response:
     Faults."""
     opened = open_scene(slug)
     listed = request.form.get("list", "flats")
-    if listed not in ("flats", "protect"):
+    if listed not in ("flats", *PROTECTS):
         raise fault("list", f"'{listed}' is no such list", "choose what to keep")
     kind: Part = "flats" if listed == "flats" else "protect"
     name, x1, y1, x2, y2, width, flat, height = read(KEPT, request.form).values()
@@ -73,6 +74,8 @@ def add_place(slug: str) -> Response:
         if flat is None:
             raise fault("how flat", "nothing was written", "write by how much it may be off, such as 0.5 mm")
         made |= {"flat_mm": flat, "height_mm": height}
+    else:
+        made["how"] = listed
     return edit(slug, f"Keeps {name}", lambda scene: add(scene, kind, made), url_for("ground.flats", slug=slug))
 
 

@@ -35,6 +35,7 @@ POUR_HEADS = {
 }
 DROPS = Field("drops", "drops", "number", optional=True, low=0, high=200)
 COUNTS = (0.0, 0.5, 1.0, 2.0, 4.0, 8.0)
+GRAMS = (0.0, 0.05, 0.1, 0.2, 0.5, 1.0)
 
 
 @dataclass(frozen=True)
@@ -147,13 +148,15 @@ def _chips(opened: OpenScene, lift: PourLift) -> TintChips:
     ink = request.args.get("ink") or (lift.tint[0].material if lift.tint else "acrylic-ink-teal")
     if ink not in dict(materials_of(opened, "colour")):
         raise fault("ink", f"there is no tint '{ink}'", "choose one of the list")
-    counts = set(COUNTS) | {tint.drops_per_100_ml for tint in lift.tint if tint.material == ink}
+    material = opened.catalogue.materials[ink]
+    counts = set(GRAMS if material.weighed else COUNTS) | {
+        tint.per_100_ml for tint in lift.tint if tint.material == ink
+    }
     drops = read_one(DROPS, request.args)
     if drops is not None:
         counts.add(drops)
     deepest = max((pool.deepest_mm.number for pool in opened.plan.lifts[lift.id].pools or ()), default=1.0)
     bed = linear(look.dry if look else FOAM)
-    material = opened.catalogue.materials[ink]
     return tint_chips(material, deepest, bed, tuple(sorted(one for one in counts if one >= 0)))
 
 

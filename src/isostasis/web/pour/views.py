@@ -25,11 +25,11 @@ from ...core.plan.preview import lift_alone, site_of, volume_from_bottle
 from ..draw.panels import Water, middle_of, row_of, water_of
 from ..draw.projection import WHOLE, Viewport, projection_of
 from ..ground.views import render_panels
+from ..layup.kinds.shapes import tint_choice, tint_data, tints
 from ..shared.fields import Field, read, read_one
 from ..shared.scenes import (
     OpenScene,
     edit,
-    materials_of,
     open_scene,
     pour_of,
     poured_of,
@@ -48,6 +48,7 @@ POURED = (
     Field("drops", "drops", "number", optional=True),
     Field("bubbles", "bubbles", "choice", optional=True),
     Field("rest", "minutes in the cup", "number", optional=True),
+    Field("waves", "waves", "flag"),
 )
 SIZES = {"volume_ml": Field("size", "how much", "ml"), "bottle": Field("size", "how much", "ml")}
 SIZE = Field("size", "how much", "mm")
@@ -195,7 +196,8 @@ def page(slug: str) -> str:
         tried=attempt(opened.scene, lift.id, None, p.cut_y, viewport_of(slug)) if lift else None,
         pours=[(patch, one) for patch in opened.scene.patches for one in patch.lifts if one.levels_itself],
         resins=poured_of(opened),
-        inks=materials_of(opened, "colour"),
+        inks=tints(opened),
+        tint=tint_choice(lift.tint if lift else (), "acrylic-ink-teal"),
         place="pour.page",
     )
 
@@ -315,8 +317,8 @@ def change_pour(slug: str, lift_id: str) -> Response:
     if way == "bottle":
         tried = attempt(resolved_scene(slug), lift_id, None, None)
         way, amount = "volume_ml", round(volume_from_bottle(tried.site, tried.lift, amount), 1)
-    mix, ink, drops, bubbles, rest = read(POURED, request.form).values()
-    tint = [{"material": ink, "drops_per_100_ml": drops}] if drops else None
+    mix, ink, count, bubbles, rest, waves = read(POURED, request.form).values()
+    tint = tint_data(ink, count)
     sized: dict[str, Any] = {}
     if way in WAYS:
         sized = {name: amount if name == way else None for name in WAYS}
@@ -334,6 +336,7 @@ def change_pour(slug: str, lift_id: str) -> Response:
                 "tint": tint,
                 "bubbles": bubbles or "breath",
                 "rest_h": (rest or 0) / 60,
+                "waves": waves,
                 **sized,
             },
         ),

@@ -208,7 +208,7 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
     each_ml = volume.number / lift.courses
     reckoned = mixed(
         site, labels, mix, (each_ml,) * lift.courses, (volume.term("in place"),), site.bench.bowl_ml, placeable,
-        tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
+        tuple((tint.material, tint.per_100_ml) for tint in lift.tint),
     )  # fmt: skip
     spread = each_ml * site.scene.copies / site.bench.spread_ml_per_min
     between = [

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from ....core.document.scene import Tint
 from ....core.figure import Figure
 from ...shared.fields import Field
 from ...shared.scenes import OpenScene, materials_of, mixes_of
@@ -36,8 +38,35 @@ def soaking(opened: OpenScene) -> list[tuple[str, str]]:
 
 
 def colours(opened: OpenScene) -> list[tuple[str, str]]:
-    """Paints and inks that can be chosen."""
+    """Paints, inks and powders that can be chosen."""
     return materials_of(opened, "colour")
+
+
+WEIGHED = "g:"  # before the id of a tint that is weighed
+
+
+def tints(opened: OpenScene) -> list[tuple[str, str]]:
+    """Colours that can be stirred in: counted in drops or, powders, weighed."""
+    tins = opened.catalogue.materials
+    return [
+        (f"{WEIGHED}{name}", f"{words}, grams") if tins[name].weighed else (name, f"{words}, drops")
+        for name, words in colours(opened)
+    ]
+
+
+def tint_choice(tint: Sequence[Tint], otherwise: str) -> str:
+    """The choice of `tints` that the first of some tints is."""
+    if not tint:
+        return otherwise
+    return tint[0].material if tint[0].g_per_100_ml is None else f"{WEIGHED}{tint[0].material}"
+
+
+def tint_data(choice: str, count: float | None) -> list[dict[str, Any]] | None:
+    """A tint as the document holds it; None for none of it."""
+    if not count:
+        return None
+    how = "g_per_100_ml" if choice.startswith(WEIGHED) else "drops_per_100_ml"
+    return [{"material": choice.removeprefix(WEIGHED), how: count}]
 
 
 def to_mix(made: Any, opened: OpenScene) -> ShownFigure:

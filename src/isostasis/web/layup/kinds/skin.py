@@ -8,7 +8,7 @@ from ....core.lifts.estimate import LiftPlan
 from ....core.lifts.kinds.skin import Skin
 from ...shared.fields import Field
 from ...shared.scenes import OpenScene, mixes_of
-from .shapes import WATER_C, ShownFigure, colours, to_mix
+from .shapes import WATER_C, ShownFigure, tint_choice, tint_data, tints, to_mix
 
 KIND, STEM, WORDS = "skin", "skin", "a skin, trowelled"
 HATCH, CUT_HATCH, TONE, LANE_PX = "skin", "skin", "earth", 13.0
@@ -24,8 +24,8 @@ FIELDS = (
     Field("courses", "Courses", "whole", start=1, hint="each dry to the next"),
     WATER_C,
     Field("clouded", "the water is clouded with plaster", "flag"),
-    Field("ink", "Coloured through with", "choice", start="paint-earth", options=colours),
-    Field("drops", "Drops in 100 ml", "number", optional=True, hint="so that chips do not show"),
+    Field("ink", "Coloured through with", "choice", start="paint-earth", options=tints),
+    Field("drops", "So much in 100 ml", "number", optional=True, hint="so that chips do not show"),
     Field("feather", "Thins to nothing over", "mm", optional=True, hint="at its edge; empty: full to it"),
     Field("fill_steps", "Fill steps to, degrees", "deg", optional=True, hint="empty: steps stay"),
 )  # fmt: skip
@@ -42,15 +42,15 @@ def values(lift: Skin) -> dict[str, Any]:
     tint = lift.tint[0] if lift.tint else None
     return {
         "mix": lift.mix, "depth": lift.depth_mm, "consistency": lift.consistency, "courses": lift.courses,
-        "water": lift.water_c, "clouded": lift.clouded, "ink": tint.material if tint else "paint-earth",
-        "drops": tint.drops_per_100_ml if tint else None, "feather": lift.feather_mm,
+        "water": lift.water_c, "clouded": lift.clouded, "ink": tint_choice(lift.tint, "paint-earth"),
+        "drops": tint.per_100_ml if tint else None, "feather": lift.feather_mm,
         "fill_steps": lift.fill_steps_deg,
     }  # fmt: skip
 
 
 def document(read: dict[str, Any]) -> dict[str, Any]:
     """What the document holds; None takes a field away."""
-    tint = [{"material": read["ink"], "drops_per_100_ml": read["drops"]}] if read["drops"] else None
+    tint = tint_data(read["ink"], read["drops"])
     return {
         "mix": read["mix"], "depth_mm": read["depth"], "consistency": read["consistency"], "courses": read["courses"],
         "clouded": read["clouded"], "water_c": read["water"], "tint": tint, "feather_mm": read["feather"],

@@ -11,6 +11,9 @@ from .pools import PourLift
 
 POUR_H = 0.1  # to pour a cup out
 LOOKS_MIN = 5.0  # minutes of hands, all looks together and the cover after them; craft estimate
+WAVES_MIN = 15.0  # of hands, all trials together; craft estimate
+# Gel times scatter so far. Source: docs/science.md, resin.
+GEL_EARLY, GEL_LATE = 0.85, 1.15
 DAM_OFF_H = 24.0  # after hard, at least: not before the next evening
 
 
@@ -36,6 +39,17 @@ def bubbles(lift: PourLift, site: Site, course: Cured) -> tuple[Act, ...]:
     do = f"Look at {site.patch.name} at 5, 15 and 30 min, burst bubbles {how[lift.bubbles]}, then cover it from dust"
     hazards = frozenset({"flame"}) if lift.bubbles == "flame" else frozenset()
     return (Act("bubbles", do, "bubbles still rise", last_h - LOOKS_MIN / 60, last_h, LOOKS_MIN, hazards),)
+
+
+def waves(lift: PourLift, site: Site, kept: tuple[float, float] | None, gel_h: float | None) -> tuple[Act, ...]:
+    """Trying the waves, from early in the window in which a half of a ripple is kept until the gel comes late."""
+    if not lift.waves or kept is None or gel_h is None:
+        return ()
+    do = (
+        f"Start trying the waves in {site.patch.name}, every quarter of an hour until they stay; the kept cup tells "
+        "how thick it is"
+    )
+    return (Act("waves", do, "waves begin to stay", kept[0] * GEL_EARLY, gel_h * GEL_LATE, WAVES_MIN),)
 
 
 def dam_off(site: Site, course: Cured) -> tuple[Act, ...]:

@@ -9,7 +9,7 @@ import numpy as np
 
 from ....catalogue import Material, Mix
 from ....colour.light import Colours, hexed, linear
-from ....colour.tint import drop_strength, drops_to_hide, tinted
+from ....colour.tint import DROP_ML, drop_strength, drops_to_hide, tinted
 from ....figure import Figure, Term
 from ....ground.field import tilted
 from ....ground.filling import volume_for_level
@@ -199,21 +199,25 @@ def _size(stood: PourFill, site: Site) -> tuple[float, float]:
 
 @dataclass(frozen=True, slots=True)
 class TintChips:
-    """What drops of a tint do over this bed: depths in mm, and for each count of drops in 100 ml the colours (hex) at
-    those depths; how many make the bed just disappear at the deepest (None: more than can be told)."""
+    """What drops (`counted`), or grams, of a tint do over this bed: depths in mm, and for each count in 100 ml the
+    colours (hex) at those depths; how many make the bed just disappear at the deepest (None: more than can be told)."""
 
     material: str
+    counted: str
     depths: tuple[float, ...]
     rows: tuple[tuple[float, tuple[str, ...]], ...]
     hides: Figure
 
 
 def tint_chips(ink: Material, deepest_mm: float, bed: Colours, counts: tuple[float, ...]) -> TintChips:
-    """A tint over a bed of one colour (linear), from the shore to the deepest, for counts of drops in 100 ml."""
+    """A tint over a bed of one colour (linear), from the shore to the deepest, for counts of drops, or of
+    grams of a powder, in 100 ml."""
     drop = drop_strength(linear(ink.colour), ink.opacity, ink.strength)
+    each = 1 / ink.density / DROP_ML if ink.weighed else 1.0  # drops that one of them counts for
+    unit, what = ("g", "grams") if ink.weighed else ("drops", "drops")
     depths = tuple(float(deepest_mm * share) for share in (0.0, 0.1, 0.25, 0.5, 0.75, 1.0))
     rows = tuple(
-        (count, tuple(hexed(np.clip(tinted(bed, [(*drop, count)], depth), 0, 1)) for depth in depths))
+        (count, tuple(hexed(np.clip(tinted(bed, [(*drop, count * each)], depth), 0, 1)) for depth in depths))
         for count in counts
     )
     dark, light = np.clip(bed * (1 - BED_CONTRAST), 0, 1), np.clip(bed * (1 + BED_CONTRAST), 0, 1)
@@ -225,6 +229,6 @@ def tint_chips(ink: Material, deepest_mm: float, bed: Colours, counts: tuple[flo
         Term("a drop in 100 ml absorbs", float(drop[0].max()), "1/mm", f"label of {ink.name}, craft estimate"),
         Term("and scatters", float(drop[1].max()), "1/mm"),
     )
-    formula = "Kubelka (1948): drops at which dark and light parts of the bed are hard to tell apart"
-    hides = Figure(drops, "drops", formula, terms, code="" if drops is not None else "no-limit")
-    return TintChips(ink.id, depths, rows, hides)
+    formula = f"Kubelka (1948): {what} at which dark and light parts of the bed are hard to tell apart"
+    hides = Figure(drops and drops / each, unit, formula, terms, code="" if drops is not None else "no-limit")
+    return TintChips(ink.id, what, depths, rows, hides)

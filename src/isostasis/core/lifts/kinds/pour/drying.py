@@ -109,7 +109,7 @@ def dried(
     needs = tuple(part / solids + soaks + runs_off for part, soaks in zip(parts, wets, strict=True))
     left = Term("of a wet coat stays", solids, "", f"1 − water of {mix.name}")
     terms = (volume.term("in place, dry"), left, *((drunk.term("drunk by the bed"),) if drunk.number else ()))
-    tints = tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint)
+    tints = tuple((tint.material, tint.per_100_ml) for tint in lift.tint)
     reckoned = mixed(site, labels, mix, needs, terms, site.bench.cup_ml, site.bench.cup_ml, tints)
     film = (max(depths) / solids) or FILM_MM
     water = measure.free_water_g_per_ml * film * 1000

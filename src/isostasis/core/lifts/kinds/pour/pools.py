@@ -57,6 +57,7 @@ class PourLift(Lift):
     stands: tuple[Insert, ...] = ()
     bubbles: Literal["breath", "brush", "flame"] = "breath"
     rest_h: Annotated[float, Field(ge=0, le=24)] = 0.0
+    waves: bool = False  # pushed into its last lift as it thickens
 
     @model_validator(mode="after")
     def _one_way(self) -> PourLift:

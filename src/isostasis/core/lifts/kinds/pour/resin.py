@@ -19,10 +19,10 @@ from ....mixing.drops import count_drops
 from ....mixing.parts import wet
 from ....units import show
 from ...amounts import mixed
-from ...estimate import Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
 from ...labels import Labels
 from ...site import Site
-from .acts import bubbles, dam_off, dam_on, rest, scuff
+from .acts import bubbles, dam_off, dam_on, rest, scuff, waves
 from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split_of, touched_patches
 from .heat import TOO_HOT_C, Split, bed_under
 from .pools import PourLift
@@ -84,11 +84,12 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     placeable = site.bench.spread_ml_per_min * full_cup.number * 60
     reckoned = mixed(
         site, labels, mix, needs, terms, site.bench.cup_ml, placeable,
-        tuple((tint.material, tint.drops_per_100_ml) for tint in lift.tint),
+        tuple((tint.material, tint.per_100_ml) for tint in lift.tint),
     )  # fmt: skip
     biggest = max(one.each_ml for one in reckoned.batches)
     workable = _working(label, biggest, density, heat.j_g, climate)
     last, slow, quick = plan.courses[-1]
+    kept = wave_window(last, label, plan.depths[-1], RIPPLE_MM, density * 1000) if plan.depths[-1] else None
     layers = tuple(
         Layer(
             Figure(
@@ -131,7 +132,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         ingredients=reckoned.ingredients,
         layers=layers,
         hours=hours,
-        windows=_windows(last, label, plan.depths[-1], density, bool(dams_mm)),
+        windows=_windows(last, label, kept, bool(dams_mm)),
         look_for=mix.look_for,
         warnings=(
             *stood.notices,
@@ -161,7 +162,10 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 rest=rest(lift, site, mix.name, batches.count, workable.number) if lift.rest_h else None,
                 before=dam_on(site, dams_mm) if dams_mm and number == 1 else None,
                 mend=scuff(site, pools) if bond and number < count else None,
-                acts=(*bubbles(lift, site, own), *(dam_off(site, own) if dams_mm and number == count else ())),
+                acts=(
+                    *bubbles(lift, site, own),
+                    *(_last_acts(lift, site, own, kept, dams_mm) if number == count else ()),
+                ),
             )
         )
     return LiftEstimate(
@@ -172,6 +176,13 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         touched_patches(site, pools),
         soft_h=last.gel_h,
     )
+
+
+def _last_acts(
+    lift: PourLift, site: Site, own: Cured, kept: tuple[float, float] | None, dams_mm: float
+) -> tuple[Act, ...]:
+    """What is done in the wait of the last lift alone."""
+    return (*waves(lift, site, kept, own.gel_h), *(dam_off(site, own) if dams_mm else ()))
 
 
 def _range(one: float | None, other: float | None) -> dict[str, float | None]:
@@ -235,15 +246,14 @@ def _bond_end(label: Reacts, gel_h: float) -> float | None:
     return None if label.last_bond_h is None else max(label.last_bond_h, gel_h)
 
 
-def _windows(last: Cured, label: Reacts, depth: float, density: float, dammed: bool) -> tuple[Window, ...]:
+def _windows(last: Cured, label: Reacts, kept: tuple[float, float] | None, dammed: bool) -> tuple[Window, ...]:
     windows = []
     if last.gel_h is not None:
         torch_end = min(0.5, 0.5 * last.gel_h)
         if torch_end > 5 / 60:
             windows.append(Window("burst bubbles, at 5, 15 and 30 min", 5 / 60, torch_end))
-        waves = wave_window(last, label, depth, RIPPLE_MM, density * 1000) if depth else None
-        if waves:
-            windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *waves))
+        if kept:
+            windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *kept))
         end = _bond_end(label, last.gel_h)
         windows.append(Window("next lift bonds", last.gel_h, end))
         if end is not None:
@@ -272,7 +282,7 @@ def _warnings(
 ) -> tuple[Notice, ...]:
     out = []
     for tint in lift.tint:
-        drops = tint.drops_per_100_ml * smallest_ml / 100
+        drops = (tint.drops_per_100_ml or 0.0) * smallest_ml / 100
         counted = count_drops(drops, smallest_ml) if drops > 0 else None
         if counted and counted.stock:
             large = " ".join(show(counted.right_ml, "ml"))

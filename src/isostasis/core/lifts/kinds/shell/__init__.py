@@ -26,7 +26,20 @@ from ....stages import cached_stage
 from ...alternative import Alternative
 from ...areas import Cover, true_area
 from ...beds import SOAKED_MM, Drinking, OpenLayer
-from ...estimate import WONT_DRY, Course, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Strips, Window, span
+from ...estimate import (
+    WONT_DRY,
+    Act,
+    Course,
+    Hours,
+    Ingredient,
+    Layer,
+    LiftEstimate,
+    LiftPlan,
+    Notice,
+    Strips,
+    Window,
+    span,
+)
 from ...hands import SETUP_MIN, minutes_over
 from ...labels import Labels
 from ...site import Site
@@ -37,6 +50,7 @@ from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
 
 LAYER_MM = 1.0
 DRY_CLOTH_VOIDS = 0.4
+SHORTEST_H = 1 / 60  # a smoothing that takes less is no step of its own
 SECONDS_A_STRIP = 20.0  # dip, drain, lay; craft estimate
 TUB_DEPTH_MM = 50.0
 WASHED_OUT = 0.10  # of the cloth's plaster, left in the tub; craft estimate
@@ -206,11 +220,21 @@ def estimate(lift: Shell, site: Site, labels: Labels) -> LiftEstimate:
             working_min=None if sets_h is None else sets_h * 60 * WORKING_SHARE,
             hands_on_min=minutes,
             wait_h=hours.wait_h(site.above is None) if number == lift.layers else sets_h or 0.0,
+            acts=_smoothing(site, sets_h, area),
         )
         for number in range(1, lift.layers + 1)
     )
     damp = None if sets_h is None else (sets_h, sets_h + 1.0)
     return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=sets_h, damp_h=damp)
+
+
+def _smoothing(site: Site, sets_h: float | None, area_mm2: float) -> tuple[Act, ...]:
+    """The second smoothing of the strips that were laid last, as they stiffen; none where that is over at once."""
+    if sets_h is None or sets_h < 2 * SHORTEST_H:
+        return ()
+    minutes = min(minutes_over(area_mm2 * site.scene.copies, "broad brush"), sets_h * 60 * (1 - WORKING_SHARE))
+    do = f"Smooth the cloth on {site.patch.name} once more as it stiffens, with a wet brush"
+    return (Act("smooth", do, "the cloth stiffens", sets_h * WORKING_SHARE, sets_h, minutes),)
 
 
 def _set_hours(cloth: Material, temp: float) -> float | None:
