@@ -66,7 +66,7 @@ def test_the_json_has_just_the_keys_of_the_format(tarn):
     assert set(data["batches"][0]["feeds"][0]) == {"lift", "layer", "volume_ml"}
     assert all({"id", "do", "after", "hands_on_min", "wait_h", "windows"} <= set(step) <= {
         "id", "do", "after", "hands_on_min", "wait_h", "windows", "lift", "form", "kind", "patch", "course", "of",
-        "only_if"} for step in data["steps"])  # fmt: skip
+        "only_if", "batch"} for step in data["steps"])  # fmt: skip
     assert set(data["cautions"][0]) == {"code", "text", "steps"}
     assert set(data["buy"][0]) == {"material", "need", "unit"}
     json.dumps(data, allow_nan=False)

@@ -173,7 +173,7 @@ def test_flats_and_protected_things_are_kept_and_let_go(reader, database):
         at, base=1, list_="flats", name="Pad", x1="10", y1="150", x2="60", y2="190", width="", flat="0.5 mm", height=""
     )
     reader.post(
-        at, base=2, list_="protect", name="Track", x1="0", y1="10", x2="300", y2="10", width="16", flat="1", height=""
+        at, base=2, list_="mask", name="Track", x1="0", y1="10", x2="300", y2="10", width="16", flat="1", height=""
     )
     data = document(database)[1]
     assert data["flats"][0] | {"outline": 0} == {"id": "flat", "name": "Pad", "flat_mm": 0.5, "outline": 0}

@@ -14,11 +14,11 @@ BLEND = "/s/hollin-delf/layup/blend"
 PAINTS = {"material": ["paint-white", "paint-teal"], "scoops": ["3", "1"], "to": ["", ""]}
 
 
-@pytest.mark.parametrize("listed", ["flats", "protect"])
-def test_a_second_place_is_kept_beside_the_first(reader, database, listed):
+@pytest.mark.parametrize(("listed", "part"), [("flats", "flats"), ("mask", "protect"), ("seal", "protect")])
+def test_a_second_place_is_kept_beside_the_first(reader, database, listed, part):
     for base, name in ((1, "One"), (2, "Two")):
         reader.post(KEEP, base=base, list_=listed, name=name, **PLACE)
-    found = document(database)[1][listed]
+    found = document(database)[1][part]
     assert [one["name"] for one in found] == ["One", "Two"]
     assert len({one["id"] for one in found}) == 2
     page = reader.text("/s/tarn/ground/flats")

@@ -96,8 +96,10 @@ def readable_ground(scene: Scene, report: Report) -> str:
         said = f"off by {_text(broken.off_mm, measures)} after {broken.name}" if broken else "stays flat"
         lines.append(f"  {flat.name}: {said}")
     for thing in (report.protect or {}).values():
+        amount = thing.tape_mm or thing.seal_ml
         lines.append(
-            f"  mask {thing.name}: {_text(thing.tape_mm, measures)} of tape, {_text(thing.area_mm2, measures)}"
+            f"  {thing.how} {thing.name}: {_text(thing.area_mm2, measures)}"
+            + (f", {_text(amount, measures)} of {'tape' if thing.tape_mm else 'clear coat'}" if amount else "")
         )
     if report.wobble:
         lines.append(

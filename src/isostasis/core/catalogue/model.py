@@ -210,10 +210,12 @@ class Bench(Entry):
 
 
 class Caution(Entry):
-    """What to beware of at a step: shown where a material with `hazard` is in hand."""
+    """What to beware of at a step: shown where a material with `hazard` is in hand; `repeated`: from the second such
+    step of a plan on."""
 
     code: Id
     hazard: str
+    repeated: bool = False
     text: str
     reason: str
 

@@ -21,9 +21,14 @@ class ResolvedScene(Scene):
     rules: Rules
 
 
+BATTEN = "batten"  # the label of what keeps a board straight
+
+
 def _named(scene: Scene) -> Iterator[tuple[str, str, str]]:
     """(path, "material" or "mix", id) for every label that the document names."""
     yield "base.board", "material", scene.base.board
+    if scene.base.battens:
+        yield "base.battens", "material", BATTEN
     for index, form in enumerate(scene.forms):
         for field, name in (("material", form.made_of), ("glue", form.glue)):
             if name:

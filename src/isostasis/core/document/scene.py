@@ -147,6 +147,7 @@ class Base(Entry):
         0.0,
         0.0,
     )
+    battens: Annotated[int, Field(ge=0, le=40)] = 0
     joints_x_mm: tuple[float, ...] = ()
     joints_y_mm: tuple[float, ...] = ()
 

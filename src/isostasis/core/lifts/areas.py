@@ -38,6 +38,15 @@ class Cover:
         object.__setattr__(self, "mask", (self.share > 0) & (self.share >= 0.5 * self.inside))
 
 
+def shore_of(cover: Cover, water: Mask, within_mm: float, cell_mm: float) -> Cover:
+    """What a patch owns of the shore: the cells whose centre lies within so many mm of the edge of the water, on
+    either side of it."""
+    from scipy.ndimage import distance_transform_edt
+
+    away = np.where(water, distance_transform_edt(water), distance_transform_edt(~water)) - 0.5
+    return Cover(np.where(water.any() & (away * cell_mm <= within_mm), cover.share, 0.0), cover.inside)
+
+
 Line = tuple[Literal["ring", "path"], tuple[tuple[float, float], ...], float]
 
 

@@ -99,7 +99,16 @@ class Notice:
     reason: str = ""
 
 
+HEAVY_CUP_G = 1000.0  # of mixed resin in one cup, craft estimate
 WONT_DRY = Notice("wont-dry", "The room is too damp: it never dries there. Warm or air the room.")
+
+
+def heavy_cup(grams: float) -> tuple[Notice, ...]:
+    """That so much mixed resin in one cup heats itself; nothing where it does not."""
+    if grams <= HEAVY_CUP_G:
+        return ()
+    text = f"{grams:.0f} g in one cup heats itself fast: mix it in cups of {HEAVY_CUP_G:.0f} g at most."
+    return (Notice("heavy-cup", text),)
 
 
 @dataclass(frozen=True, slots=True)

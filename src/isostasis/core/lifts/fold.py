@@ -12,11 +12,12 @@ import numpy as np
 
 from ..document import ResolvedScene
 from ..document.scene import Lift, Patch
+from ..fault import fault
 from ..ground.field import Ground, Shaped, empty_ground
 from ..ground.forms import bare_ground, shaped
 from ..hardening.climate import Climate
 from ..stages import cached_stage
-from .areas import Cover, owned
+from .areas import Cover, owned, shore_of
 from .beds import OpenLayer
 from .drinking import open_layers
 from .kinds import kind_of
@@ -59,7 +60,7 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
     """Fold the ground through all forms and lifts of a resolved scene, in build order.
 
     Forms that wait for a lift come right after it, on the ground that it leaves. With `until`, the ground after that
-    lift is not needed: the fold stops once its site is known.
+    lift is not needed: the fold stops once its site is known. Raises Faults for a shore where there is no water.
     """
     bare, forms = bare_ground(scene.base, scene.cell_mm, scene.forms)
     by_patch = owned(scene, bare, empty_ground(scene.base, scene.cell_mm))
@@ -81,9 +82,20 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
         beds = {one.id: open_under(one, patch, lift) for one in scene.patches if one.id in drinking}
         below = stages[patch.lifts[place - 1].id].site if place else None
         return Site(
-            scene, patch, lift, where, ground, by_patch, frozenset(porous), beds, climates[lift.place], above,
-            soaked.copy(), below,
+            scene, patch, lift, where, ground, along_shore(patch, lift, where), frozenset(porous), beds,
+            climates[lift.place], above, soaked.copy(), below,
         )  # fmt: skip
+
+    def along_shore(patch: Patch, lift: Lift, where: str) -> dict[str, Cover]:
+        """What the patches own; of its own a lift that is said to keep to the shore has no more than that."""
+        within = getattr(lift, "shore_mm", None)
+        if within is None:
+            return by_patch
+        shore = shore_of(by_patch[patch.id], soaked, within, scene.cell_mm)
+        if not shore.mask.any():
+            raise fault(f"{where}.shore_mm", "there is no water before it whose shore it could keep to",
+                        "lay it after the pour of its own patch, or leave shore_mm out")  # fmt: skip
+        return {**by_patch, patch.id: shore}
 
     def open_under(bed: Patch, patch: Patch, lift: Lift) -> tuple[OpenLayer, ...]:
         """What a patch leaves open to a pour: all below the pour in its own patch, all before the first in others."""

@@ -1,12 +1,13 @@
-"""Short acts beside and inside the waits: separators, masks and seals, looks at bubbles, dams off, what mends a passed window."""
+"""Short acts beside and inside the waits: separators, masks and seals, looks at bubbles, dams off, what mends a passed
+window."""
 
 from __future__ import annotations
 
 from ..document import ResolvedScene
 from ..lifts.estimate import Act, Course, LiftEstimate
 from ..lifts.fold import Build
-from ..terrain.joints import crossing, joint_lines, separator
 from ..lifts.hands import SETUP_MIN, brushing_minutes
+from ..terrain.joints import crossing, joint_lines, separator
 from ..terrain.keep import ProtectPlan, protections
 from .model import Step, StepWindow
 

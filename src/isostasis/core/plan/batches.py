@@ -12,10 +12,11 @@ from ..document import ResolvedScene
 from ..figure import Figure, Term
 from ..lifts.amounts import measured_out
 from ..lifts.cast import CastPlan
-from ..lifts.estimate import LiftEstimate
+from ..lifts.estimate import LiftEstimate, Notice, heavy_cup
 from ..lifts.fold import Build
 from ..lifts.labels import Labels
 from ..mixing.batches import Batches, split
+from ..mixing.parts import wet
 from .model import Batch, Feed
 
 
@@ -155,10 +156,18 @@ def with_shares(
         terms, cups = estimate.plan.mix_ml.working[:-1], "its share of what stays in the bowls"
         strewn = estimate.plan.mix_ml.working[-1] if estimate.plan.strewn else None
         made = measured_out(site.scene, labels, estimate.mix, batches, terms, cups, tint, strewn)
+        heavy = _heavy_cup(batches, estimate, labels)
         aside = tuple(one for one in estimate.plan.ingredients if one.aside)
         plan = replace(estimate.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=(*made.ingredients, *aside))
-        out[lift_id] = replace(estimate, plan=plan)
+        out[lift_id] = replace(estimate, plan=plan).warned(heavy)
     return out
+
+
+def _heavy_cup(batches: tuple[Batches, ...], estimate: LiftEstimate, labels: Labels) -> tuple[Notice, ...]:
+    """That a cup which serves several spots is heavy, where the lift's own would not have been."""
+    if estimate.mix.reacts is None or any(one.code == "heavy-cup" for one in estimate.plan.warnings):
+        return ()
+    return heavy_cup(max(one.each_ml for one in batches) * wet(estimate.mix, labels.materials).density)
 
 
 def cast_batches(scene: ResolvedScene, casts: dict[str, CastPlan]) -> list[Batch]:

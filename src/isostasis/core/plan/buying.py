@@ -6,6 +6,7 @@ from math import ceil
 
 from ..catalogue import Bench, Material
 from ..document import ResolvedScene
+from ..document.resolve import BATTEN
 from ..figure import Figure, Term
 from ..lifts.cast import CastPlan
 from ..lifts.estimate import Ingredient, LiftEstimate
@@ -55,6 +56,8 @@ def needs_of(
             take(part.material, title + (f", part {part.part}" if part.part else ""), each * scene.copies, unit)
 
     take(scene.base.board, "boards", float(scene.copies), "piece")
+    if scene.base.battens:
+        take(BATTEN, "under the board", float(scene.base.battens * scene.copies), "piece")
     for one in built.forms:
         material = labels.materials[one.form.made_of] if one.form.made_of and one.volume_ml > 0 else None
         if one.form.id in casts:

@@ -14,6 +14,8 @@ def cautions_of(rules: Rules, steps: tuple[Step, ...]) -> tuple[PlanCaution, ...
     told = []
     for caution in rules.cautions:
         at = tuple(step.id for step in steps if caution.hazard in step.hazards)
+        if caution.repeated:
+            at = at[1:]
         if at:
             told.append(PlanCaution(caution.code, caution.text, caution.reason, at))
     return tuple(told)

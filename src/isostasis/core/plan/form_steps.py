@@ -6,6 +6,7 @@ from dataclasses import replace
 from itertools import groupby
 
 from ..document import ResolvedScene
+from ..document.resolve import BATTEN
 from ..document.scene import Form
 from ..ground.field import Shaped
 from ..lifts.cast import CastPlan
@@ -16,6 +17,7 @@ from .model import Step, StepWindow
 
 GLUE_LINE_H = 12.0
 GLUE_CM2_PER_MIN = 200.0  # spread, set on and pressed; craft estimate
+BATTEN_MIN = 8.0  # to cut, glue and screw one; craft estimate
 IN_ONE_GO_MIN = 60.0  # of gluing at a stretch, craft estimate: then the rest has an evening of its own
 SANDWICH = 3  # foams on one another, from which a water-based glue between them dries through their edges alone
 
@@ -153,6 +155,9 @@ def form_steps(scene: ResolvedScene, built: Build, casts: dict[str, CastPlan]) -
     stacks = {number: _stacks(run) for number, (glued, run) in enumerate(runs) if glued}
     steps = [_cut_step(stack, labels) for run in stacks.values() for stack in run]
     placed: tuple[str, ...] = ()
+    if scene.base.battens:
+        steps.insert(0, _batten_step(scene.base.battens * scene.copies, labels))
+        placed = (steps[0].id,)
     fits = 0
     for number, (glued, run) in enumerate(runs):
         if glued:  # pieces on what is there by now: tried dry together before the first is glued
@@ -167,6 +172,13 @@ def form_steps(scene: ResolvedScene, built: Build, casts: dict[str, CastPlan]) -
                 steps += _placed(one, labels, casts, placed)
                 placed = (steps[-1].id,)
     return steps, placed[0] if placed else None
+
+
+def _batten_step(count: int, labels: Labels) -> Step:
+    """Battens under the board before anything wet can bend it."""
+    do = f"Glue and screw {count} batten{'s' if count > 1 else ''} across under the board, before anything is wet"
+    hazards = _hazards(labels, BATTEN)
+    return Step("battens", do, (), 5 + BATTEN_MIN * count, GLUE_LINE_H, kind="battens", hazards=hazards)
 
 
 def _trial_fit(number: int, stacks: list[list[Shaped]], placed: tuple[str, ...]) -> Step:

@@ -27,6 +27,7 @@ from .batches import Shared
 from .form_steps import form_steps, later_form_steps
 from .model import Step, StepWindow
 
+SAME_DAY_H = 24.0  # a colour still soaks into a skin of that day, craft estimate
 WALK_MIN = 1.0  # from one spot to the next, craft estimate
 
 
@@ -97,9 +98,11 @@ def _while_soft(
     lift: Lift, bed: Lift | None, estimates: dict[str, LiftEstimate], ends: dict[str, str], where: str
 ) -> tuple[StepWindow, ...]:
     """When a lift that goes into something soft must come. Raises Faults where nothing beneath it is."""
-    if getattr(lift, "into", None) is None:
-        return ()
     under = estimates[bed.id] if bed else None
+    if getattr(lift, "into", None) is None:
+        if getattr(lift, "how", "") != "blot" or bed is None or under is None or under.damp_h is None:
+            return ()
+        return (StepWindow(f"the same day as {bed.title.lower()}", under.damp_h[0], SAME_DAY_H, ends[bed.id]),)
     washed = under.damp_h if under and lift.kind == "coat" else None
     if bed is None or under is None or (washed is None and under.soft_h is None):
         right = "lay it on a skin, a paste or a gel, or leave `into` out"

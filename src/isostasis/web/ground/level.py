@@ -23,6 +23,7 @@ from .views import blueprint
 READINGS = 5
 LEAN = (Field("east", "lean to the east", "number"), Field("north", "lean to the north", "number"))
 SHIM = Field("height", "shim", "mm")
+BATTENS = Field("battens", "battens", "whole", low=0, high=40)
 
 
 def _level_of(slug: str, session: Any) -> SimulatedLevel:
@@ -80,6 +81,17 @@ def set_level(slug: str) -> Response:
         return set_base(scene, tilt_mm_per_m=(east, north))
 
     return edit(slug, f"Board leans {east:g} east, {north:g} north mm/m", change, url_for("ground.level", slug=slug))
+
+
+@blueprint.post("/s/<slug>/ground/battens")
+def set_battens(slug: str) -> Response:
+    """How many battens keep the board straight."""
+    count = read_one(BATTENS, request.form)
+
+    def change(scene: Scene) -> Scene:
+        return set_base(scene, battens=count)
+
+    return edit(slug, f"{count} battens under the board", change, url_for("ground.level", slug=slug))
 
 
 @blueprint.post("/s/<slug>/ground/level/shim")

@@ -30,13 +30,15 @@ from ..wet_film import drying_hours, ready_hours
 # Wet film of a brushed coat, mm, where the label gives none: default, docs/science.md, drying.
 FILMS: dict[str, float] = {"thin": 0.04, "normal": 0.08, "thick": 0.15}
 POROUS_MORE = 0.35  # of a film more that the first coat takes on an unsealed bed, craft estimate
+BLOTTED = 0.5  # of a film that a cloth takes up again, craft estimate
 DRYBRUSHED = 0.15  # of a film that a drybrush leaves, craft estimate
 
 
 class Coat(Lift):
     """So many coats of a material or a mix, over a share of the patch, let down with `thin` parts of water to one, each
-    a `film` as thin or thick as it is brushed. What is drybrushed just touches what stands out. `into` "soft": washed
-    on while the lift beneath is still damp."""
+    a `film` as thin or thick as it is brushed. What is drybrushed just touches what stands out; what is blotted is
+    soaked into a lift of the same day and dabbed off again. `into` "soft": washed on while the lift beneath is still
+    damp. `shore_mm`: only so far to either side of the edge of the water beneath."""
 
     kind: Literal["coat"] = "coat"
     levels_itself: ClassVar[bool] = False
@@ -51,9 +53,10 @@ class Coat(Lift):
     coats: Annotated[int, Field(ge=1, le=50)] = 1
     cover: Share = 1.0
     thin: Annotated[float, Field(ge=0, le=50)] = 0.0
-    how: Literal["brush", "drybrush"] = "brush"
+    how: Literal["brush", "drybrush", "blot"] = "brush"
     film: Literal["thin", "normal", "thick"] = "normal"
     into: Literal["soft"] | None = None
+    shore_mm: Annotated[float, Field(gt=0, le=1000)] | None = None
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Coat:
@@ -106,13 +109,16 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     formula = "true area × wet film × coats" + (" + what the bed takes" if more else "")
     volume = Figure(sum(needs), "ml", formula, terms)
     water = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
+    brushed = water
+    if lift.how == "blot":
+        water *= 1 - BLOTTED  # the cloth takes up as much
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
     next_h, full_h, usable = ready_hours(site.above, labels, water, film, diffusivity, climate)
     recoat = drying_hours(water, film, diffusivity, climate, CRITICAL_SHARE, "ready for the next coat at")
     workable = span(
-        open_hours(water, climate),
+        open_hours(brushed, climate),
         "open until a third of its water has left",
-        Term("water to lose", water, "g/m2"),
+        Term("water to lose", brushed, "g/m2"),
         film_term,
     )
     reckoned = mixed(
@@ -127,10 +133,11 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     thinned = f", let down with {lift.thin:g} of water," if lift.thin else ""
     worked = area * site.scene.copies
     minutes = SETUP_MIN + (minutes_over(worked, "drybrush") if dry else brushing_minutes(worked))
+    minutes += minutes_over(worked, "sponge") if lift.how == "blot" else 0.0
     hours = Hours(workable, next_h, full_h, usable)
     courses = tuple(
         Course(
-            do=f"{'Drybrush' if dry else 'Brush'} {mix.name.lower()}{thinned} on {site.patch.name}"
+            do=DOES[lift.how].format(mix.name.lower() + thinned, site.patch.name)
             + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
             batches=batches,
             working_min=None if workable.value is None else workable.value * 60,
@@ -142,10 +149,12 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     warnings = () if next_h.value is not None else (WONT_DRY,)
     depth = Figure(film, "mm", "wet film of one coat", (film_term,))
     layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", terms[:2])) for need in needs)
-    stays = wet(mix, labels.materials).stays
+    blotted = lift.how == "blot"
+    stays = wet(mix, labels.materials).stays * (1 - BLOTTED if blotted else 1.0)
+    label = f"label of {mix.name}{', blotted' if blotted else ''}"
     left = Figure(
         film * lift.coats * stays, "mm", "wet film × coats × what is no water",
-        (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", f"label of {mix.name}")),
+        (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", label)),
     )  # fmt: skip
     plan = LiftPlan(
         patch=site.patch.id,
@@ -165,8 +174,13 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=workable.value, damp_h=damp)
 
 
+DOES = {
+    "brush": "Brush {0} on {1}",
+    "drybrush": "Drybrush {0} on {1}",
+    "blot": "Soak {1} with {0} and blot it with a cloth before it dries",
+}
 NEAT_STAYS = 0.35  # of a ml of glue that is not let down, at least
-DRYBRUSH_HIDES = 0.35  # of what a full coat hides, craft estimate
+HIDES = {"drybrush": 0.35, "blot": 0.5}  # of what a full coat hides, craft estimate
 WASH = 1.0  # parts of water to one of paint: from here on it is a wash
 FILM_COVER = 0.5  # of the patch: over more of it a coat makes one film
 
@@ -180,7 +194,7 @@ def look(lift: Coat, below: Colours, labels: Labels, drop_ml: float) -> Colours:
     """Linear colours once it is dry: what lies beneath shows as far as the coats do not hide it."""
     mix = labels.mix_of(lift)
     each = 1 - (1 - min(opacity_of(mix, labels), 0.999)) ** (1 / (1 + lift.thin))
-    each *= DRYBRUSH_HIDES if lift.how == "drybrush" else 1.0
+    each *= HIDES.get(lift.how, 1.0)
     return covered_with(below, float((1 - (1 - each) ** lift.coats) * lift.cover), mix, labels)
 
 

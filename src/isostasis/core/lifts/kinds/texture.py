@@ -43,7 +43,8 @@ STEEP_DEG = 35.0  # from here on dry grains roll off, craft estimate
 class Texture(Lift):
     """So many mm of a dry blend over a share of the patch. `school`: dry, to be soaked; onto glue; or on glue and
     soaked too. `straightedge_mm`: drawn level with an edge so long, which fills what lies lower. `into` "soft": pressed
-    into the lift beneath while that is soft, which then holds it."""
+    into the lift beneath while that is soft, which then holds it. `shore_mm`: only so far to either side of the edge
+    of the water beneath."""
 
     kind: Literal["texture"] = "texture"
     levels_itself: ClassVar[bool] = False
@@ -60,6 +61,7 @@ class Texture(Lift):
     key: Id = "white-glue"
     straightedge_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
     into: Literal["soft"] | None = None
+    shore_mm: Annotated[float, Field(gt=0, le=1000)] | None = None
 
     @property
     def is_loose(self) -> bool:

@@ -8,7 +8,7 @@ from ....core.lifts.estimate import LiftPlan
 from ....core.lifts.kinds.coat import Coat
 from ...shared.fields import Field
 from ...shared.scenes import OpenScene, materials_of, mixes_of
-from .shapes import COVER, ShownFigure, many, to_mix
+from .shapes import COVER, SHORE, ShownFigure, many, to_mix
 
 KIND, STEM, WORDS = "coat", "coat", "a coat, brushed"
 HATCH, CUT_HATCH, TONE, LANE_PX = "coat", "skin", "coat", 5.0
@@ -19,7 +19,8 @@ MIX = "mix:"  # a choice that names a mix, beside those that name a material
 
 def _what(opened: OpenScene) -> list[tuple[str, str]]:
     """What can be brushed on: materials, and mixes."""
-    return materials_of(opened, "seal", "varnish", "colour", "binder") + [
+    tins = materials_of(opened, "seal", "varnish", "colour", "binder")
+    return [one for one in tins if not opened.catalogue.materials[one[0]].weighed] + [
         (f"{MIX}{name}", words) for name, words in mixes_of(opened, "binder", "seal", "colour")
     ]
 
@@ -36,8 +37,10 @@ FIELDS = (
     Field(
         "how", "Laid", "choice", start="brush",
         options=(("brush", "with a wet brush"), ("drybrush", "with a dry brush, on what stands out"),
+                 ("blot", "soaked in on the same day, and blotted"),
                  ("soft", "with a wet brush, while what is beneath is damp")),
     ),
+    SHORE,
 )  # fmt: skip
 COMPARED: dict[str, str] = {}
 COMPARED_NOTE = ""
@@ -54,6 +57,7 @@ def values(lift: Coat) -> dict[str, Any]:
         "cover": lift.cover,
         "how": "soft" if lift.into else lift.how,
         "film": lift.film,
+        "shore": lift.shore_mm,
     }
 
 
@@ -65,6 +69,7 @@ def document(read: dict[str, Any]) -> dict[str, Any]:
         "mix": mix, "material": None if mix else what, "coats": read["coats"], "thin": read["thin"],
         "cover": read["cover"], "film": read["film"],
         "how": "brush" if read["how"] == "soft" else read["how"], "into": "soft" if read["how"] == "soft" else None,
+        "shore_mm": read["shore"],
     }  # fmt: skip
 
 

@@ -24,6 +24,7 @@ class ShownFigure:
 
 WATER_C = Field("water", "Water at", "degC", optional=True, hint="empty: as the room")
 COVER = Field("cover", "Covers, percent", "percent", start=1.0, low=0, high=1)
+SHORE = Field("shore", "Along the shore only, within", "mm", optional=True, hint="a retouch; empty: all over")
 BINDER_HEADS = {"next_h": "next lift after", "full_h": "dry through", "cost": "costs"}
 
 

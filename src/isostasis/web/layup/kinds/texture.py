@@ -8,7 +8,7 @@ from ....core.lifts.estimate import LiftPlan
 from ....core.lifts.kinds.texture import Texture
 from ...shared.fields import Field
 from ...shared.scenes import OpenScene, materials_of, mixes_of
-from .shapes import BINDER_HEADS, COVER, ShownFigure, to_mix
+from .shapes import BINDER_HEADS, COVER, SHORE, ShownFigure, to_mix
 
 KIND, STEM, WORDS = "texture", "texture", "a texture, strewn"
 HATCH, CUT_HATCH, TONE, LANE_PX = "texture", "texture", "earth", 9.0
@@ -25,6 +25,7 @@ FIELDS = (
     ),
     Field("key", "Onto", "choice", start="white-glue", options=lambda opened: materials_of(opened, "binder", "colour")),
     Field("straightedge", "Drawn level with an edge of", "mm", optional=True, hint="a road; empty: as it falls"),
+    SHORE,
 )  # fmt: skip
 COMPARED = {
     "amount": "to strew", "held_mm": "stays", "key_ml": "key", "at_a_time_mm2": "at a time", **BINDER_HEADS,
@@ -38,7 +39,7 @@ def values(lift: Texture) -> dict[str, Any]:
     return {
         "mix": lift.mix, "depth": lift.depth_mm, "cover": lift.cover, "key": lift.key,
         "school": "into-soft" if lift.into else lift.school,
-        "straightedge": lift.straightedge_mm,
+        "straightedge": lift.straightedge_mm, "shore": lift.shore_mm,
     }  # fmt: skip
 
 
@@ -48,7 +49,7 @@ def document(read: dict[str, Any]) -> dict[str, Any]:
     return {
         "mix": read["mix"], "depth_mm": read["depth"], "cover": read["cover"], "key": read["key"],
         "school": "dry" if pressed else read["school"], "into": "soft" if pressed else None,
-        "straightedge_mm": read["straightedge"],
+        "straightedge_mm": read["straightedge"], "shore_mm": read["shore"],
     }  # fmt: skip
 
 

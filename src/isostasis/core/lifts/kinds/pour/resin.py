@@ -19,7 +19,7 @@ from ....mixing.drops import count_drops
 from ....mixing.parts import wet
 from ....units import show
 from ...amounts import mixed
-from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, span
+from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, heavy_cup, span
 from ...labels import Labels
 from ...site import Site
 from .acts import bubbles, dam_off, dam_on, rest, scuff, waves
@@ -27,7 +27,6 @@ from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split
 from .heat import TOO_HOT_C, Split, bed_under
 from .pools import PourLift
 
-HEAVY_CUP_G = 1000.0  # of mixed resin in one cup, craft estimate
 MELTS_C = 75.0  # the bed's face melts foam
 RIPPLE_MM = 15.0
 
@@ -288,9 +287,7 @@ def _warnings(
             large = " ".join(show(counted.right_ml, "ml"))
             more = f"one is right for {large}; or let 1 drop down with 9 of part A and count {counted.drops} of that"
             out.append(Notice("tint-too-small", f"A batch takes {drops:.2g} drops of tint: {more}."))
-    if largest_g > HEAVY_CUP_G:
-        text = f"{largest_g:.0f} g in one cup heats itself fast: mix it in cups of {HEAVY_CUP_G:.0f} g at most."
-        out.append(Notice("heavy-cup", text))
+    out += heavy_cup(largest_g)
     hottest = max(course[0].peak_c for course in plan.courses)
     bed = max(course[0].bed_peak_c for course in plan.courses)
     high = max(course[2].peak_c for course in plan.courses)

@@ -293,10 +293,10 @@ def _warnings(
     under = tops(site.ground, labels)
     if (under == "board")[own].any():
         board = labels.materials[site.scene.base.board]
-        if (board.thickness_mm or 9.0) <= THIN_BOARD_MM:
+        if (board.thickness_mm or 9.0) <= THIN_BOARD_MM and not site.scene.base.battens:
             text = (
                 f"A board of {board.thickness_mm:g} mm wetted on one face may warp, and a pour finds the low side: "
-                "wet both faces, or clamp it."
+                "wet both faces, clamp it, or screw battens under it first."
             )
             notices.append(Notice("board-warps", text))
     tub_g = site.bench.tub_mm[0] * site.bench.tub_mm[1] * TUB_DEPTH_MM / 1000
