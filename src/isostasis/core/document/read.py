@@ -10,7 +10,8 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from ..fault import Fault, Faults, Refusal, fault
-from .scene import EDGE_MM, Form, Lift, NearArea, OnArea, RestArea, Scene, scene_model
+from .areas import NearArea, OnArea, RestArea
+from .scene import EDGE_MM, Form, Lift, Scene, scene_model
 
 _RIGHT = {
     "missing": "add it",

@@ -13,12 +13,14 @@ from itertools import pairwise
 from operator import or_
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import AfterValidator, BeforeValidator, Discriminator, Field, Tag, create_model, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, Tag, create_model, model_validator
 
 from ..catalogue import Bench, Entry, Material, Mix, Rules
 from ..catalogue.model import Id, Positive
 from ..fault import Faults, Refusal
 from ..hours import parse_hours
+from .areas import Area, given
+from .built import MAX_BUILT, Built, BuiltGround
 from .outline import Path, Point, Ring, disc
 
 MAX_CELLS = 4_000_000
@@ -119,19 +121,7 @@ class Disc(Entry):
     disc_mm: Positive
 
 
-def _given(*keys: str) -> Discriminator:
-    """Tells which of several shapes is meant by the key that is given; a bare list is the first."""
-
-    def tag(value: Any) -> str | None:
-        if isinstance(value, list | tuple):
-            return keys[0]
-        has = value.__contains__ if isinstance(value, dict) else lambda key: hasattr(value, key)
-        return next((key for key in keys if has(key)), None)
-
-    return Discriminator(tag)
-
-
-RingOrDisc = Annotated[Annotated[Ring, Tag("ring")] | Annotated[Disc, Tag("disc_mm")], _given("ring", "disc_mm")]
+RingOrDisc = Annotated[Annotated[Ring, Tag("ring")] | Annotated[Disc, Tag("disc_mm")], given("ring", "disc_mm")]
 
 
 class Base(Entry):
@@ -261,72 +251,6 @@ class Lift(Entry):
         return " ".join(words[1:] or words).lower()
 
 
-class OutlineArea(Entry):
-    """The area inside a ring."""
-
-    outline: Ring
-
-
-class RestArea(Entry):
-    """All that no other patch owns."""
-
-    rest: Literal[True]
-
-
-class SteeperArea(Entry):
-    """Where the bare forms are steeper than an angle."""
-
-    steeper_deg: Annotated[float, Field(ge=0, lt=90)]
-
-
-class BelowArea(Entry):
-    """Where the bare forms stand lower than a height above the board."""
-
-    below_mm: Annotated[float, Field(ge=-1000, le=5000)]
-
-
-class AboveArea(Entry):
-    """Where the bare forms stand higher than a height above the board."""
-
-    above_mm: Annotated[float, Field(ge=-1000, le=5000)]
-
-
-class NearArea(Entry):
-    """Within a distance of a form, of what is kept flat or protected, or of the base's `edge`."""
-
-    near: Id
-    within_mm: Positive
-
-
-class OnArea(Entry):
-    """The outline of a form, or the band along its path: the one way to lie over a casting."""
-
-    on: Id
-
-
-class FaceArea(Entry):
-    """A surface that no height field can hold, an upright wall or an inner lining: its area and how steep it is.
-
-    It has amounts and hours, and no place on the ground.
-    """
-
-    face_mm2: Positive
-    slope_deg: Annotated[float, Field(ge=0, le=180)] = 90.0
-
-
-Area = Annotated[
-    Annotated[OutlineArea, Tag("outline")]
-    | Annotated[RestArea, Tag("rest")]
-    | Annotated[SteeperArea, Tag("steeper_deg")]
-    | Annotated[BelowArea, Tag("below_mm")]
-    | Annotated[AboveArea, Tag("above_mm")]
-    | Annotated[NearArea, Tag("near")]
-    | Annotated[OnArea, Tag("on")]
-    | Annotated[FaceArea, Tag("face_mm2")],
-    _given("outline", "rest", "steeper_deg", "below_mm", "above_mm", "near", "on", "face_mm2"),
-]
-
-
 class Place(Entry):
     """A named part of the board: an outline, or a strip of a width along a path."""
 
@@ -388,6 +312,8 @@ class Scene(Entry):
     rules: Rules | None = None
     mixes: tuple[Mix, ...] = ()
     materials: tuple[Material, ...] = ()
+    built: Annotated[tuple[Built, ...], Field(max_length=MAX_BUILT)] = ()
+    built_on: tuple[BuiltGround, ...] = ()
 
     @property
     def cell_mm(self) -> float:
@@ -437,10 +363,15 @@ def scene_model(forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) ->
     # mypy cannot follow models that are made here: which kinds there are is known at run time only.
     many: Any = tuple
     patch = create_model("Patch", __base__=Patch, __doc__=Patch.__doc__, lifts=(many[one_of(lifts), ...], ()))
+    built = create_model("Built", __base__=Built, __doc__=Built.__doc__, lift=(one_of(lifts) | None, None))
+    ground = create_model("BuiltGround", __base__=BuiltGround, __doc__=BuiltGround.__doc__,
+                          forms=(many[one_of(forms), ...], ()))  # fmt: skip
     return create_model(
         "Scene",
         __base__=Scene,
         __doc__=Scene.__doc__,
         forms=(many[one_of(forms), ...], ()),
         patches=(many[patch, ...], ()),
+        built=(Annotated[many[built, ...], Field(max_length=MAX_BUILT)], ()),
+        built_on=(many[ground, ...], ()),
     )

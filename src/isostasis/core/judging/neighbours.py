@@ -13,7 +13,8 @@ import numpy as np
 
 from ..catalogue import NeighbourRule
 from ..document import ResolvedScene
-from ..document.scene import Lift, OnArea, Patch
+from ..document.areas import OnArea
+from ..document.scene import Lift, Patch
 from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.forms import bare_ground

@@ -7,18 +7,8 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..document.scene import (
-    AboveArea,
-    Area,
-    BelowArea,
-    FaceArea,
-    NearArea,
-    OnArea,
-    OutlineArea,
-    RestArea,
-    Scene,
-    SteeperArea,
-)
+from ..document.areas import AboveArea, Area, BelowArea, FaceArea, NearArea, OnArea, OutlineArea, RestArea, SteeperArea
+from ..document.scene import Scene
 from ..ground.field import Ground
 from ..ground.raster import Array, Mask, band, centres, centres_within, covered, distance_to_ring, nearest_side
 from ..ground.surface import cell_true_area, steepness

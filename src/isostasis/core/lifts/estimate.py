@@ -180,6 +180,8 @@ class LiftPlan:
         "left_mm",
         "strewn",
         "fixing",
+        "state",
+        "remains_ml",
     )  # what machines read
 
     patch: str
@@ -200,6 +202,8 @@ class LiftPlan:
     left_mm: Figure | None = None  # of coats: the film that stays once its water has left
     strewn: Strewn | None = None
     fixing: Fixing | None = None
+    state: str | None = None  # of a scene in which something was built: new, part, done, covered
+    remains_ml: Figure | None = None
     mixed_ml: float | None = None  # of mix_ml, what comes out of batches; None: all of it
 
 
@@ -231,6 +235,15 @@ class Course:
     acts: tuple[Act, ...] = ()
     rest: Act | None = None  # mixed before, and left in the cup until then
     before: Act | None = None  # put up before it
+
+
+def course_ids(lift_id: str, count: int) -> list[str]:
+    """The ids of the steps of a lift's courses, in their order.
+
+    >>> course_ids("water", 1), course_ids("water", 2)
+    (['water'], ['water-1', 'water-2'])
+    """
+    return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

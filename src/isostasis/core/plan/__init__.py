@@ -10,18 +10,23 @@ from collections import defaultdict
 from dataclasses import replace
 from math import cos, radians
 
+from ..built.matching import Match, match
+from ..built.remains import Work, remains
+from ..built.removals import removals
 from ..document import ResolvedScene
 from ..figure import Figure, Term
-from ..ground.field import Shaped
+from ..ground.field import Shaped, empty_ground
+from ..ground.forms import bare_ground
 from ..ground.forms.casting import Casting
 from ..judging import judge
-from ..lifts.areas import true_area
+from ..lifts.areas import owned, true_area
 from ..lifts.cast import CastPlan, cast
-from ..lifts.estimate import LiftEstimate
+from ..lifts.estimate import LiftEstimate, LiftPlan, course_ids
 from ..lifts.fold import Build, Stage, build
 from ..lifts.kinds import kind_of
 from ..lifts.labels import Labels
 from ..stages import cached_stage
+from .acts import Laying
 from .batches import batches_of, cast_batches, shared, with_shares
 from .buying import glue_film, needs_of
 from .cautions import cautions_of
@@ -35,33 +40,75 @@ __all__ = [
 
 @cached_stage
 def plan(scene: ResolvedScene) -> Plan:
-    """The plan of a resolved document. Raises Faults where the ground and the lifts do not fit together."""
-    labels, built = Labels.of(scene), build(scene)
+    """The plan of a resolved document: of what is still to be done, beside what was. Raises Faults where the ground and
+    the lifts do not fit together."""
+    found = _matched(scene)
+    meant = found.scene if found else scene
+    labels, built = Labels.of(meant), build(meant)
     alone: dict[str, LiftEstimate] = {
         name: kind_of(stage.site.lift).estimate(stage.site.lift, stage.site, labels)
-        for name, stage in _in_order(scene, built)
+        for name, stage in _in_order(meant, built)
     }
-    judgement = judge(scene, built, alone, labels)
-    warned = {name: estimate.warned(judgement.notices.get(name, ())) for name, estimate in alone.items()}
-    groups = shared(scene, warned)
-    estimates = with_shares(warned, groups, built, labels)
-    casts = {one.form.id: cast(scene, one, labels) for one in built.forms if isinstance(one.form, Casting)}
-    batches = (*cast_batches(scene, casts), *batches_of(groups))
-    steps = _fed(steps_of(scene, built, estimates, casts, groups), batches)
+    judgement = judge(meant, built, alone, labels)
+    wholes = {name: estimate.warned(judgement.notices.get(name, ())) for name, estimate in alone.items()}
+    works = remains(meant, built, wholes, found, labels) if found else _all_new(meant, wholes)
+    groups = shared(meant, works)
+    works = with_shares(works, groups, built, labels)
+    casts = {one.form.id: cast(meant, one, labels) for one in built.forms if isinstance(one.form, Casting)}
+    offs = removals(meant, found) if found else None
+    batches = (*cast_batches(meant, casts), *batches_of(groups))
+    steps = _fed(steps_of(meant, built, Laying(wholes, works), casts, groups, offs or ()), batches)
     return Plan(
         plan=1,
         scene=scene.name,
         patches={name: _patch(built, name) for name in built.covers},
         forms={one.form.id: _form(one, labels, casts.get(one.form.id)) for one in built.forms},
-        lifts={name: estimate.plan for name, estimate in estimates.items()},
+        lifts={name: _lift(work, wholes[name], bool(found)) for name, work in works.items()},
         batches=batches,
         steps=steps,
-        cautions=cautions_of(scene.rules, steps),
-        buy=needs_of(scene, labels, estimates, built, casts),
+        cautions=cautions_of(scene.rules, tuple(step for step in steps if not step.built)),
+        buy=needs_of(meant, labels, works, built, casts),
+        off=offs or None,
         checks=judgement.checks,
         built=built,
-        estimates=estimates,
+        works=works,
     )
+
+
+def _matched(scene: ResolvedScene) -> Match | None:
+    """What was built, matched to what is meant; None where nothing was."""
+    if not scene.built:
+        return None
+    bare, _ = bare_ground(scene.base, scene.cell_mm, scene.forms)
+    return match(scene, bare, owned(scene, bare, empty_ground(scene.base, scene.cell_mm)))
+
+
+def _all_new(scene: ResolvedScene, wholes: dict[str, LiftEstimate]) -> dict[str, Work]:
+    return {
+        name: Work(
+            "new",
+            whole,
+            1,
+            tuple(course_ids(name, len(whole.courses))),
+            None,
+            (),
+            whole.plan.volume_ml.number,
+            extent=kind_of(lift).extent(lift),
+        )
+        for name, whole in wholes.items()
+        for lift in (scene.lift(name),)
+    }
+
+
+def _lift(work: Work, whole: LiftEstimate, told: bool) -> LiftPlan:
+    """A lift's figures: as it is meant; where something was built (`told`) with what became of it and what remains."""
+    if work.state == "new" and work.estimate is not None and not told:
+        return work.estimate.plan
+    plan = work.estimate.plan if work.state == "new" and work.estimate is not None else whole.plan
+    state = "off" if work.state == "new" and any(layer.loose_mm2 for layer in work.layers) else work.state
+    terms = whole.plan.volume_ml.term("meant, in place"), Term("lies there", work.built_ml, "ml")
+    left = Figure(work.remains_ml, "ml", "what is still to be laid, in place", terms)
+    return replace(plan, state=state, remains_ml=left, warnings=(*plan.warnings, *work.notices))
 
 
 def _in_order(scene: ResolvedScene, built: Build) -> list[tuple[str, Stage]]:

@@ -3,8 +3,11 @@ window."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+from ..built.remains import Work
 from ..document import ResolvedScene
-from ..lifts.estimate import Act, Course, LiftEstimate
+from ..lifts.estimate import Act, Course, Hours, LiftEstimate
 from ..lifts.fold import Build
 from ..lifts.hands import SETUP_MIN, brushing_minutes
 from ..terrain.joints import crossing, joint_lines, separator
@@ -15,14 +18,29 @@ WIPE_MIN = 3.0
 TAPE_H = 48.0  # from when it can be pulled until its glue bonds, craft estimate
 
 
-def step_ids(lift_id: str, estimate: LiftEstimate) -> list[str]:
-    """The ids of a lift's courses, in their order."""
-    count = len(estimate.courses)
-    return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
+@dataclass(frozen=True, slots=True)
+class Laying:
+    """The lifts as steps see them: their estimates as if nothing lay there, and what of each is to be done."""
+
+    wholes: dict[str, LiftEstimate]
+    works: dict[str, Work]
+
+    def first(self, lift: str) -> str | None:
+        """The first step of a lift, done or to be done; None for what cannot be laid."""
+        work = self.works[lift]
+        return work.there[0].entry.step if work.there else work.ids[0] if work.ids else None
+
+    def end(self, lift: str) -> str | None:
+        """The last step of a lift."""
+        return self.works[lift].end
+
+    def hours(self, lift: str) -> Hours:
+        """Its hours from its last course on."""
+        return self.wholes[lift].plan.hours
 
 
 def separator_steps(
-    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
+    scene: ResolvedScene, built: Build, laying: Laying, last_form: str | None
 ) -> tuple[list[Step], dict[str, list[str]]]:
     """Separators that go into joints before a skin and come out while it sets; and what each lift waits for by that."""
     steps: list[Step] = []
@@ -31,7 +49,9 @@ def separator_steps(
         out: dict[str, str] = {}  # by patch: the one before in the same joint comes out first
         for lift in crossing(scene, built, axis, at):
             made = separator(scene, built, lift, axis, at)
-            name, first = f"{axis}{at:g}".replace(".", "_"), step_ids(lift.id, estimates[lift.id])[0]
+            name, first, end = f"{axis}{at:g}".replace(".", "_"), laying.first(lift.id), laying.end(lift.id)
+            if first is None or end is None:
+                continue
             put = f"separator-{name}-{lift.id}"
             size = f"{made.length_mm.number:.0f} × {made.height_mm.number:.0f} mm"
             do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
@@ -39,7 +59,7 @@ def separator_steps(
             behind = tuple(one for one in (last_form, out.get(patch)) if one)
             steps.append(Step(put, do, behind, 5.0, 0.0, kind="separator"))
             out[patch] = f"{put}-out"
-            window = StepWindow("pull the separator", made.from_h, made.to_h, ends[lift.id])
+            window = StepWindow("pull the separator", made.from_h, made.to_h, end)
             do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
             steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull"))
             before.setdefault(first, []).append(put)
@@ -47,7 +67,7 @@ def separator_steps(
 
 
 def protect_steps(
-    scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], ends: dict[str, str], last_form: str | None
+    scene: ResolvedScene, built: Build, laying: Laying, last_form: str | None
 ) -> tuple[list[Step], dict[str, list[str]]]:
     """What keeps splashes off: masks on before any lift near what is protected and off after the last of them, seals
     before the first, edges wiped while each is wet; and what waits for that."""
@@ -57,9 +77,10 @@ def protect_steps(
         if not made.near:
             continue
         if made.how == "wipe":
-            steps += _wiping(thing_id, made, estimates, ends)
+            steps += _wiping(thing_id, made, laying)
             continue
-        by_patch = [[lift.id for lift in patch.lifts if lift.id in made.near] for patch in scene.patches]
+        near = {name for name in made.near if laying.end(name)}
+        by_patch = [[lift.id for lift in patch.lifts if lift.id in near] for patch in scene.patches]
         firsts, lasts = ([lifts[place] for lifts in by_patch if lifts] for place in (0, -1))
         behind = (last_form,) if last_form else ()
         if made.seal_ml is not None and made.seal_h is not None:
@@ -70,35 +91,33 @@ def protect_steps(
             size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
             steps.append(Step(f"mask-{thing_id}", f"Mask {made.name}: {size}", behind, 10.0, 0.0, kind="mask"))
         for lift_id in firsts:
-            before.setdefault(step_ids(lift_id, estimates[lift_id])[0], []).append(steps[-1].id)
+            before.setdefault(laying.first(lift_id) or "", []).append(steps[-1].id)
         if made.tape_mm is not None:
-            steps += _baring(thing_id, made, lasts, estimates, ends)
+            steps += _baring(thing_id, made, lasts, laying)
     return steps, before
 
 
-def _baring(
-    thing_id: str, made: ProtectPlan, lasts: list[str], estimates: dict[str, LiftEstimate], ends: dict[str, str]
-) -> list[Step]:
+def _baring(thing_id: str, made: ProtectPlan, lasts: list[str], laying: Laying) -> list[Step]:
     """The tape off after the last lifts near it; none where one of them never hardens."""
     windows = []
     for lift_id in lasts:
-        from_h = estimates[lift_id].plan.hours.next.value
+        from_h = laying.hours(lift_id).next.value
         if from_h is not None:
             # Of several spots nobody knows yet which is the last: then it comes off when all may be touched.
             to_h = from_h + TAPE_H if len(lasts) == 1 else None
-            windows.append(StepWindow("pull the tape before it bonds", from_h, to_h, ends[lift_id]))
-    laid = tuple(ends[lift_id] for lift_id in lasts)
+            windows.append(StepWindow("pull the tape before it bonds", from_h, to_h, laying.end(lift_id) or ""))
+    laid = tuple(laying.end(lift_id) or "" for lift_id in lasts)
     do = f"Pull the tape off {made.name}, back on itself"
     return [Step(f"bare-{thing_id}", do, laid, 5.0, 0.0, tuple(windows), kind="bare")] if windows else []
 
 
-def _wiping(thing_id: str, made: ProtectPlan, estimates: dict[str, LiftEstimate], ends: dict[str, str]) -> list[Step]:
+def _wiping(thing_id: str, made: ProtectPlan, laying: Laying) -> list[Step]:
     """Wiping it while each lift near it is wet."""
     steps = []
     for lift_id in made.near:
-        workable = estimates[lift_id].plan.hours.workable.value
-        if workable is not None and workable * 60 >= WIPE_MIN:
-            window = StepWindow("still wet", 0.0, workable, ends[lift_id])
+        workable, end = laying.hours(lift_id).workable.value, laying.end(lift_id)
+        if end is not None and workable is not None and workable * 60 >= WIPE_MIN:
+            window = StepWindow("still wet", 0.0, workable, end)
             do = f"Wipe {made.name} with a damp cloth while it is wet"
             steps.append(Step(f"wipe-{thing_id}-{lift_id}", do, (), WIPE_MIN, 0.0, (window,), kind="wipe", brief=True))
     return steps

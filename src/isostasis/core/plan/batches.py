@@ -7,6 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from ..built.forms import FormsMade
+from ..built.remains import Work
 from ..catalogue import Mix
 from ..document import ResolvedScene
 from ..figure import Figure, Term
@@ -54,13 +56,16 @@ class Shared:
         return found
 
 
-def shared(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> tuple[Shared, ...]:
-    """All batches of a scene, in the order of the document. Raises nothing: what shares with no one stands alone."""
+def shared(scene: ResolvedScene, works: dict[str, Work]) -> tuple[Shared, ...]:
+    """All batches that are to be mixed, in the order of the document; what shares with no one stands alone."""
     groups: dict[object, list[Member]] = {}
     for patch in scene.patches:
         for place, lift in enumerate(patch.lifts):
-            estimate = estimates[lift.id]
-            for layer, course in enumerate(estimate.courses, start=1):
+            work = works[lift.id]
+            estimate = work.estimate
+            if estimate is None:
+                continue
+            for layer, course in enumerate(estimate.courses, start=work.first):
                 need = course.batches.total_ml - course.batches.left_ml
                 tint, water = getattr(lift, "tint", ()), getattr(lift, "water_c", None)
                 alike: tuple[object, ...] = (estimate.mix, tint, water, getattr(lift, "clouded", False), place, layer)
@@ -134,10 +139,8 @@ def _waits(scene: ResolvedScene) -> dict[str, frozenset[str]]:
     return found
 
 
-def with_shares(
-    estimates: dict[str, LiftEstimate], groups: tuple[Shared, ...], built: Build, labels: Labels
-) -> dict[str, LiftEstimate]:
-    """The estimates with the amounts that shared batches leave them: each bears its part of the waste."""
+def with_shares(works: dict[str, Work], groups: tuple[Shared, ...], built: Build, labels: Labels) -> dict[str, Work]:
+    """What is to be done with the amounts that shared batches leave them: each bears its part of the waste."""
     parts: dict[str, dict[int, Batches]] = {}
     for group in groups:
         if len(group.shares) < 2:
@@ -148,10 +151,14 @@ def with_shares(
             whole = group.batches
             mine = Batches(whole.count, whole.each_ml, whole.total_ml * part, whole.left_ml * part)
             parts.setdefault(share.lift, {})[share.layer] = mine
-    out = dict(estimates)
+    out = dict(works)
     for lift_id, layers in parts.items():
-        estimate, site = estimates[lift_id], built.stages[lift_id].site
-        batches = tuple(layers.get(number, course.batches) for number, course in enumerate(estimate.courses, start=1))
+        work, site = works[lift_id], built.stages[lift_id].site
+        estimate = work.estimate
+        assert estimate is not None
+        batches = tuple(
+            layers.get(number, course.batches) for number, course in enumerate(estimate.courses, start=work.first)
+        )
         tint = tuple((one.material, one.per_100_ml) for one in getattr(site.lift, "tint", ()))
         terms, cups = estimate.plan.mix_ml.working[:-1], "its share of what stays in the bowls"
         strewn = estimate.plan.mix_ml.working[-1] if estimate.plan.strewn else None
@@ -159,7 +166,7 @@ def with_shares(
         heavy = _heavy_cup(batches, estimate, labels)
         aside = tuple(one for one in estimate.plan.ingredients if one.aside)
         plan = replace(estimate.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=(*made.ingredients, *aside))
-        out[lift_id] = replace(estimate, plan=plan).warned(heavy)
+        out[lift_id] = replace(work, estimate=replace(estimate, plan=plan).warned(heavy))
     return out
 
 
@@ -171,12 +178,15 @@ def _heavy_cup(batches: tuple[Batches, ...], estimate: LiftEstimate, labels: Lab
 
 
 def cast_batches(scene: ResolvedScene, casts: dict[str, CastPlan]) -> list[Batch]:
-    """Batches of the castings: one a bowl of each round of filling the moulds."""
+    """Batches of the castings that are to be cast: one a bowl of each round of filling the moulds."""
     out = []
+    known = FormsMade.of(scene)
     for name, made in casts.items():
         form: Any = next(form for form in scene.forms if form.id == name)
         workable = made.hours.workable.value
         for number, batches in enumerate(made.batches, start=1):
+            if known.record("cast", form, number) is not None:
+                continue
             terms = Term("into the moulds", batches.total_ml - batches.left_ml, "ml"), Term("bowls", batches.count)
             volume = Figure(batches.each_ml, "ml", "what the moulds of a round hold, and what stays in the bowl", terms)
             for bowl in range(1, batches.count + 1):

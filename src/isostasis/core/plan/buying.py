@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from math import ceil
 
+from ..built.forms import FormsMade
+from ..built.remains import Work
 from ..catalogue import Bench, Material
 from ..document import ResolvedScene
 from ..document.resolve import BATTEN
 from ..figure import Figure, Term
 from ..lifts.cast import CastPlan
-from ..lifts.estimate import Ingredient, LiftEstimate
+from ..lifts.estimate import Ingredient
 from ..lifts.fold import Build
 from ..lifts.labels import Labels
 from ..terrain.keep import protections
@@ -37,9 +39,10 @@ def _bought(name: str, need: float, unit: str, bench: Bench, panels: bool) -> tu
 
 
 def needs_of(
-    scene: ResolvedScene, labels: Labels, estimates: dict[str, LiftEstimate], built: Build, casts: dict[str, CastPlan]
+    scene: ResolvedScene, labels: Labels, works: dict[str, Work], built: Build, casts: dict[str, CastPlan]
 ) -> tuple[Need, ...]:
-    """Everything that the scene, all copies, takes, by material in the order of their ids."""
+    """Everything that the scene, all copies, still takes, by material in the order of their ids."""
+    known = FormsMade.of(scene)
     terms: dict[str, list[Term]] = {}
 
     def take(material: str, what: str, amount: float, unit: str) -> None:
@@ -55,12 +58,16 @@ def needs_of(
             unit = material.sold_by if material.sold_by in ("g", "mm2") else "ml"
             take(part.material, title + (f", part {part.part}" if part.part else ""), each * scene.copies, unit)
 
-    take(scene.base.board, "boards", float(scene.copies), "piece")
-    if scene.base.battens:
+    if not scene.built:
+        take(scene.base.board, "boards", float(scene.copies), "piece")
+    if scene.base.battens and "battens" not in known.used:
         take(BATTEN, "under the board", float(scene.base.battens * scene.copies), "piece")
     for one in built.forms:
         material = labels.materials[one.form.made_of] if one.form.made_of and one.volume_ml > 0 else None
-        if one.form.id in casts:
+        made = "cast" if one.form.id in casts else "form"
+        if known.record(made, one.form) is not None:
+            material = None
+        elif one.form.id in casts:
             take_all(casts[one.form.id].ingredients, one.form.title)
         elif material and material.sold_by == "mm2":
             stock = material.thickness_mm or 25.0
@@ -74,19 +81,20 @@ def needs_of(
             grams = material.sold_by == "g"
             amount = one.volume_ml * (material.density if grams else 1.0)
             take(material.id, one.form.title, amount * scene.copies, "g" if grams else "ml")
-        if one.form.glue:
+        if one.form.glue and known.record("glue", one.form) is None:
             glue = labels.materials[one.form.glue]
             ml = one.area_mm2 * glue_film(glue) / 1000 * scene.copies
             grams = glue.sold_by == "g"
             take(glue.id, f"under {one.form.title}", ml * glue.density if grams else ml, "g" if grams else "ml")
     for thing in scene.protect:
-        made = protections(scene, built)[thing.id]
-        if made.near and made.seal_ml is not None:
+        kept = protections(scene, built)[thing.id]
+        if kept.near and kept.seal_ml is not None and f"seal-{thing.id}" not in known.used:
             grams = labels.materials[thing.material].sold_by == "g"
-            ml = made.seal_ml.number * scene.copies * (labels.materials[thing.material].density if grams else 1.0)
+            ml = kept.seal_ml.number * scene.copies * (labels.materials[thing.material].density if grams else 1.0)
             take(thing.material, f"over {thing.name}", ml, "g" if grams else "ml")
-    for lift_id, estimate in estimates.items():
-        take_all(estimate.plan.ingredients, scene.lift(lift_id).title)
+    for lift_id, work in works.items():
+        if work.estimate is not None:
+            take_all(work.estimate.plan.ingredients, scene.lift(lift_id).title)
     return tuple(
         Need(
             name,

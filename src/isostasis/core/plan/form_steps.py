@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import groupby
 
+from ..built.forms import FormsMade
 from ..document import ResolvedScene
 from ..document.resolve import BATTEN
 from ..document.scene import Form
@@ -17,6 +18,7 @@ from .model import Step, StepWindow
 
 GLUE_LINE_H = 12.0
 GLUE_CM2_PER_MIN = 200.0  # spread, set on and pressed; craft estimate
+FORM_WORK = frozenset({"form", "glue", "cast"})
 BATTEN_MIN = 8.0  # to cut, glue and screw one; craft estimate
 IN_ONE_GO_MIN = 60.0  # of gluing at a stretch, craft estimate: then the rest has an evening of its own
 SANDWICH = 3  # foams on one another, from which a water-based glue between them dries through their edges alone
@@ -205,3 +207,42 @@ def later_form_steps(
                 steps.append(_glue_step([one], labels, (steps[-1].id,)))
             after, windows = (steps[-1].id,), ()
     return steps
+
+
+def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tuple[str, ...]) -> list[Step]:
+    """The steps, those of forms that were made just so as they were done; of what was made otherwise as new steps,
+    which come once what must come off (`offs`) is off."""
+    forms = {form.id: form for form in scene.forms}
+    renamed: dict[str, str] = {}
+    found: list[Step] = []
+    for step in steps:
+        names = [name for name in (step.form, *step.forms) if name in forms]
+        if step.kind not in FORM_WORK or not names:
+            found.append(step)
+            continue
+        records = [made.record(step.kind, forms[name], step.course or 1) for name in names]
+        known = [record for record in records if record is not None]
+        if len(known) == len(names):
+            done = replace(step, id=known[0].step, after=(), windows=(), wait_h=known[0].wait_h, built=True)
+            if all(one.id != done.id for one in found):
+                found.append(done)
+            renamed[step.id] = done.id
+            continue
+        if known:
+            there = ", ".join(forms[name].title for name, one in zip(names, records, strict=True) if one)
+            part = 1 - len(known) / len(names)
+            do, minutes = f"{step.do} ({there}: done)", step.hands_on_min * part
+        else:
+            do, minutes = step.do, step.hands_on_min
+        renamed[step.id] = made.free(step.id)
+        found.append(replace(step, id=renamed[step.id], do=do, hands_on_min=minutes, after=(*step.after, *offs)))
+    return [
+        replace(
+            step,
+            after=tuple(dict.fromkeys(renamed.get(one, one) for one in step.after)),
+            windows=tuple(replace(one, of=renamed.get(one.of, one.of)) for one in step.windows),
+        )
+        if any(one in renamed for one in (*step.after, *(window.of for window in step.windows)))
+        else step
+        for step in found
+    ]

@@ -6,10 +6,12 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, ClassVar
 
+from ..built.remains import Work
+from ..built.removals import Off
 from ..figure import Figure, at_path, to_jsonable
 from ..judging.neighbours import Check
 from ..lifts.cast import CastPlan
-from ..lifts.estimate import LiftEstimate, LiftPlan
+from ..lifts.estimate import Layer, LiftPlan
 from ..lifts.fold import Build
 
 
@@ -91,8 +93,8 @@ class Step:
     `not_before`: when a gate opens, None for what no one has dated. `bowl`: (step, minutes), it uses up that step's
     bowl if it begins at most so long after its end. `forms`: further forms that are cut or glued with `form` in one
     go. `only_if`: the window whose passing calls for it. `brief`: a short act inside a wait, left out where nobody can
-    be there. `name` is a word or two for lists. Where several scenes are scheduled together `scene` is the slug of its
-    own, `local_id` its id there.
+    be there; `built`: it was done. `name` is a word or two for lists. Where several scenes are scheduled together
+    `scene` is the slug of its own, `local_id` its id there.
     """
 
     JSON: ClassVar[tuple[str, ...]] = (
@@ -141,6 +143,7 @@ class Step:
     local_id: str = ""
     only_if: str = ""
     brief: bool = False
+    built: bool = False
 
     @property
     def title(self) -> str:
@@ -197,6 +200,7 @@ class Plan:
         "steps",
         "cautions",
         "buy",
+        "off",
     )  # what machines read
 
     plan: int
@@ -208,9 +212,10 @@ class Plan:
     steps: tuple[Step, ...]
     cautions: tuple[PlanCaution, ...]
     buy: tuple[Need, ...]
+    off: tuple[Off, ...] | None
     checks: tuple[Check, ...]
     built: Build = field(repr=False)
-    estimates: dict[str, LiftEstimate] = field(repr=False)
+    works: dict[str, Work] = field(repr=False)
 
     def figure(self, path: str) -> Figure:
         """The figure at a path such as `lifts.tarn-water.mix_ml`. Raises KeyError."""
@@ -218,6 +223,14 @@ class Plan:
         if not isinstance(found, Figure):
             raise KeyError(path)
         return found
+
+    def layer(self, step: Step) -> Layer | None:
+        """What a step is to lay; None for what lays nothing, and for what was done."""
+        work = self.works.get(step.lift or "")
+        if work is None or work.estimate is None or step.course is None or step.built:
+            return None
+        layers, place = work.estimate.plan.layers, step.course - work.first
+        return layers[place] if 0 <= place < len(layers) else None
 
     def cautions_of(self, step_id: str) -> tuple[PlanCaution, ...]:
         """What to beware of at one step."""

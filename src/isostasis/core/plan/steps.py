@@ -5,7 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import pairwise, takewhile
 
+from ..built.forms import FormsMade
+from ..built.ratio import slowed
+from ..built.remains import Work
+from ..built.removals import Off
 from ..document import ResolvedScene
+from ..document.built import Built
 from ..document.scene import Lift, Patch
 from ..fault import fault
 from ..judging.neighbours import damp_beds
@@ -14,6 +19,7 @@ from ..lifts.estimate import LiftEstimate, Window
 from ..lifts.fold import Build
 from ..lifts.kinds import kind_of
 from .acts import (
+    Laying,
     act_steps,
     mending_step,
     preparing_step,
@@ -21,32 +27,53 @@ from .acts import (
     rested_window,
     resting_step,
     separator_steps,
-    step_ids,
 )
 from .batches import Shared
-from .form_steps import form_steps, later_form_steps
+from .form_steps import as_made, form_steps, later_form_steps
 from .model import Step, StepWindow
 
 SAME_DAY_H = 24.0  # a colour still soaks into a skin of that day, craft estimate
+OFF_HAZARDS = frozenset({"dust", "cutting"})
 WALK_MIN = 1.0  # from one spot to the next, craft estimate
 
 
 def steps_of(
     scene: ResolvedScene,
     built: Build,
-    estimates: dict[str, LiftEstimate],
+    laying: Laying,
     casts: dict[str, CastPlan],
     groups: tuple[Shared, ...],
+    offs: tuple[Off, ...],
 ) -> tuple[Step, ...]:
-    """All steps of a scene: gates, forms, then lifts with what is put in and pulled beside them."""
+    """All steps of a scene: gates, what comes off, forms, then lifts with what is put in and pulled beside them. What
+    was done stands among them as it was done."""
     of_forms, last_form = form_steps(scene, built, casts)
-    lift_steps = _sharing(scene, groups, estimates, _lift_steps(scene, built, estimates, casts, last_form))
-    return _gated(scene, (*of_forms, *lift_steps))
+    lift_steps = _sharing(scene, groups, laying, _lift_steps(scene, built, laying, casts, last_form))
+    steps = [*of_forms, *lift_steps]
+    if scene.built:
+        removing, lift_steps = _removing(offs, lift_steps)
+        off_steps = tuple(step.id for step in removing)
+        steps = [*removing, *as_made(scene, [*of_forms, *lift_steps], FormsMade.of(scene), off_steps)]
+    return _gated(scene, tuple(steps))
 
 
-def _sharing(
-    scene: ResolvedScene, groups: tuple[Shared, ...], estimates: dict[str, LiftEstimate], steps: list[Step]
-) -> list[Step]:
+def _removing(offs: tuple[Off, ...], steps: list[Step]) -> tuple[list[Step], list[Step]]:
+    """What comes off, and the steps of the lifts, those on the same spot after it."""
+    removing = {
+        off.patch: Step(
+            off.step, off.do, (), off.hands_on_min, 0.0, kind="off", patch=off.patch, hazards=OFF_HAZARDS, mess="rubble"
+        )
+        for off in offs
+    }
+    return list(removing.values()), [
+        replace(step, after=(*step.after, removing[step.patch].id))
+        if step.lift and not step.built and step.patch in removing
+        else step
+        for step in steps
+    ]
+
+
+def _sharing(scene: ResolvedScene, groups: tuple[Shared, ...], laying: Laying, steps: list[Step]) -> list[Step]:
     """The steps, each with those whose bowl it uses up: it must begin early enough to be done within working time."""
     bowls: dict[str, dict[str, float]] = {}
     for group in groups:
@@ -54,7 +81,8 @@ def _sharing(
             continue
         for number in range(group.batches.count):
             feeds = group.feeds(number)
-            ids = [step_ids(share.lift, estimates[share.lift])[share.layer - 1] for share, _ in feeds]
+            works = [(laying.works[share.lift], share.layer) for share, _ in feeds]
+            ids = [work.ids[layer - work.first] for work, layer in works]
             pairs = [(first, second) for first, second in pairwise(ids) if first != second]
             used = sum(part for _, part in feeds) / scene.bench.spread_ml_per_min + WALK_MIN * len(pairs)
             for first, second in pairs:
@@ -94,99 +122,174 @@ def _casting_dry(patch: Patch, casts: dict[str, CastPlan]) -> tuple[StepWindow, 
     return (StepWindow("the pieces are dry", made.hours.full.value, None, last),)
 
 
-def _while_soft(
-    lift: Lift, bed: Lift | None, estimates: dict[str, LiftEstimate], ends: dict[str, str], where: str
-) -> tuple[StepWindow, ...]:
+def _while_soft(lift: Lift, bed: Lift | None, laying: Laying, where: str) -> tuple[StepWindow, ...]:
     """When a lift that goes into something soft must come. Raises Faults where nothing beneath it is."""
-    under = estimates[bed.id] if bed else None
+    under = laying.wholes[bed.id] if bed else None
+    end = laying.end(bed.id) if bed else None
     if getattr(lift, "into", None) is None:
-        if getattr(lift, "how", "") != "blot" or bed is None or under is None or under.damp_h is None:
+        if getattr(lift, "how", "") != "blot" or bed is None or under is None or under.damp_h is None or end is None:
             return ()
-        return (StepWindow(f"the same day as {bed.title.lower()}", under.damp_h[0], SAME_DAY_H, ends[bed.id]),)
+        return (StepWindow(f"the same day as {bed.title.lower()}", under.damp_h[0], SAME_DAY_H, end),)
     washed = under.damp_h if under and lift.kind == "coat" else None
     if bed is None or under is None or (washed is None and under.soft_h is None):
         right = "lay it on a skin, a paste or a gel, or leave `into` out"
         raise fault(f"{where}.into", "nothing beneath it is ever soft", right)
+    if end is None:
+        return ()
     if washed is not None:
-        return (StepWindow(f"{bed.title} is damp", *washed, ends[bed.id]),)
-    return (StepWindow(f"{bed.title} is soft", 0.0, under.soft_h, ends[bed.id]),)
+        return (StepWindow(f"{bed.title} is damp", *washed, end),)
+    return (StepWindow(f"{bed.title} is soft", 0.0, under.soft_h, end),)
+
+
+def _built_steps(lift: Lift, work: Work, whole: LiftEstimate, above: Lift | None) -> list[Step]:
+    """What was done of a lift, each with the wait that its own label and room give it, and the short acts that still
+    belong to it."""
+    steps = []
+    for layer in work.there:
+        entry = layer.entry
+        last = layer is work.there[-1] and not work.ids
+        steps.append(
+            Step(
+                entry.step,
+                entry.do,
+                (),
+                entry.hands_on_min,
+                slowed(entry, wait_of(entry, above if last else lift, last)),
+                kind=entry.kind,
+                lift=lift.id,
+                place=entry.lift.place,
+                patch=layer.patch,
+                course=entry.course,
+                of=entry.of,
+                name=entry.title,
+                takes_cup=bool(entry.mix and entry.mix.family == "resin"),
+                built=True,
+            )
+        )
+        if entry.course <= len(whole.courses) and entry.of == len(whole.courses):
+            steps += act_steps(whole.courses[entry.course - 1], entry.step, layer.patch, entry.lift.place)
+    return steps
+
+
+def wait_of(entry: Built, above: Lift | None, last: bool) -> float | None:
+    """Hours after something was built until what follows may go on, or until it can be used where nothing does; by the
+    label and the room of then."""
+    if not last or (above.id if above else None) == entry.above:
+        return entry.wait_h
+    if above is None:
+        return entry.usable_h
+    reacts = entry.mix is not None and entry.mix.reacts is not None
+    if not reacts and (above.levels_itself or above.kind == "coat"):
+        return entry.full_h
+    return entry.next_h
 
 
 def _lift_steps(
-    scene: ResolvedScene,
-    built: Build,
-    estimates: dict[str, LiftEstimate],
-    casts: dict[str, CastPlan],
-    last_form: str | None,
+    scene: ResolvedScene, built: Build, laying: Laying, casts: dict[str, CastPlan], last_form: str | None
 ) -> list[Step]:
-    ends = {name: step_ids(name, estimate)[-1] for name, estimate in estimates.items()}
-    separating, separated = separator_steps(scene, built, estimates, ends, last_form)
-    masking, masked = protect_steps(scene, built, estimates, ends, last_form)
+    separating, separated = separator_steps(scene, built, laying, last_form)
+    masking, masked = protect_steps(scene, built, laying, last_form)
     aside = separating + masking
-    steps = [step for step in aside if not any(window.of in ends.values() for window in step.windows)]
+    ends = {laying.end(lift.id) for patch in scene.patches for lift in patch.lifts}
+    steps = [step for step in aside if not any(window.of in ends for window in step.windows)]
     for patch in scene.patches:
         below = [last_form] if last_form else []
         for place, lift in enumerate(patch.lifts):
-            estimate = estimates[lift.id]
+            work, whole = laying.works[lift.id], laying.wholes[lift.id]
+            end = work.end
+            if end is None:
+                continue
             bed = patch.lifts[place - 1] if place else None
-            soft = _while_soft(lift, bed, estimates, ends, built.stages[lift.id].site.where)
-            waits_for = [one for one in below if not any(one == window.of for window in soft)]
-            waits_for += [ends[name] for name in lift.after]
-            for other in scene.patches:
-                if other.id in estimate.touches and other.id != patch.id:
-                    before = list(takewhile(lambda one: not one.levels_itself, other.lifts))
-                    waits_for += [ends[before[-1].id]] if before else []
-            window: tuple[Window, ...] = ()
-            mends = ""
-            damp = tuple(
-                StepWindow(f"{top.title} on {other.name} dry", hours, None, ends[top.id])
-                for other, top, hours in damp_beds(scene, estimates, lift)
-            )
-            if lift is patch.lifts[0]:
-                damp += _casting_dry(patch, casts)
-            first = step_ids(lift.id, estimate)[0]
-            after = tuple(dict.fromkeys([*waits_for, *separated.get(first, []), *masked.get(first, [])]))
-            for number, (step_id, course) in enumerate(
-                zip(step_ids(lift.id, estimate), estimate.courses, strict=True), start=1
-            ):
-                if course.before:
-                    put_up = preparing_step(course.before, step_id, after, patch.id, lift.place)
-                    steps.append(put_up)
-                    after = (*after, put_up.id)
-                mixing = resting_step(course, step_id, after, patch.id, lift.place, estimate.hazards)
-                steps += mixing
-                steps.append(
-                    Step(
-                        id=step_id,
-                        do=course.do,
-                        after=(*after, *(one.id for one in mixing)),
-                        hands_on_min=course.hands_on_min,
-                        wait_h=course.wait_h,
-                        windows=(
-                            *((*soft, *damp) if number == 1 else ()),
-                            *(StepWindow(one.what, one.from_h, one.to_h, after[0], mends) for one in window),
-                            *(rested_window(course, one) for one in mixing),
-                        ),
-                        kind=lift.kind,
-                        lift=lift.id,
-                        place=lift.place,
-                        patch=patch.id,
-                        course=number,
-                        of=len(estimate.courses),
-                        name=lift.short_title + (f" {number}" if len(estimate.courses) > 1 else ""),
-                        hazards=estimate.hazards,
-                        mess=kind_of(lift).mess(lift, estimate.mix),
-                        takes_cup=estimate.mix.family == "resin",
-                    )
+            above = patch.lifts[place + 1] if place + 1 < len(patch.lifts) else None
+            steps += _built_steps(lift, work, whole, above)
+            soft: tuple[StepWindow, ...] = ()
+            if work.estimate is not None:
+                soft = _while_soft(lift, bed, laying, built.stages[lift.id].site.where) if not work.there else ()
+                waits_for = [one for one in below if not any(one == window.of for window in soft)]
+                waits_for += _waited_for(scene, patch, lift, laying)
+                damp = tuple(
+                    StepWindow(f"{top.title} on {other.name} dry", hours, None, laying.end(top.id) or "")
+                    for other, top, hours in damp_beds(scene, laying.wholes, lift)
+                    if laying.end(top.id)
                 )
-                steps += act_steps(course, step_id, patch.id, lift.place)
-                after, window, mends = (step_id,), course.next_window, ""
-                if course.mend:
-                    mending = mending_step(course.mend, step_id, patch.id, lift.place)
-                    steps.append(mending)
-                    mends = mending.id
-            below = [ends[lift.id], *(window.of for window in soft)]
-            later = later_form_steps(scene, built, estimate, casts, lift.id, ends[lift.id])
+                if lift is patch.lifts[0]:
+                    damp += _casting_dry(patch, casts)
+                beside = [*separated.get(work.ids[0], []), *masked.get(work.ids[0], [])]
+                after = tuple(dict.fromkeys([*waits_for, *beside]))
+                steps += _course_steps(patch, lift, work, work.estimate, after, (*soft, *damp))
+            below = [end, *(window.of for window in soft)]
+            later = later_form_steps(scene, built, whole, casts, lift.id, end)
             steps += later
             below = [later[-1].id] if later else below
     return steps + [step for step in aside if step not in steps]
+
+
+def _waited_for(scene: ResolvedScene, patch: Patch, lift: Lift, laying: Laying) -> list[str]:
+    """Steps in other lay-ups that a lift waits for."""
+    found = [end for name in lift.after if (end := laying.end(name))]
+    for other in scene.patches:
+        if other.id in laying.wholes[lift.id].touches and other.id != patch.id:
+            before = [one for one in takewhile(lambda one: not one.levels_itself, other.lifts) if laying.end(one.id)]
+            found += [laying.end(before[-1].id) or ""] if before else []
+    return found
+
+
+def _course_steps(
+    patch: Patch,
+    lift: Lift,
+    work: Work,
+    estimate: LiftEstimate,
+    after: tuple[str, ...],
+    windows: tuple[StepWindow, ...],
+) -> list[Step]:
+    """The steps of the courses that are to be laid, each after the one before; the first after what lies there."""
+    steps: list[Step] = []
+    mends = ""
+    window: tuple[Window, ...] = ()
+    of = work.first - 1 + len(estimate.courses)
+    if work.there:
+        last = work.there[-1].entry
+        after = (*after, last.step)
+        window = tuple(Window(one.what, one.from_h, one.to_h) for one in last.windows)
+        if window and work.mend:
+            steps.append(mending_step(work.mend, last.step, patch.id, lift.place))
+            mends = steps[-1].id
+    bond = work.there[-1].entry.step if work.there else ""
+    for number, (step_id, course) in enumerate(zip(work.ids, estimate.courses, strict=True), start=work.first):
+        if course.before and number == 1:
+            put_up = preparing_step(course.before, step_id, after, patch.id, lift.place)
+            steps.append(put_up)
+            after = (*after, put_up.id)
+        mixing = resting_step(course, step_id, after, patch.id, lift.place, estimate.hazards)
+        steps += mixing
+        steps.append(
+            Step(
+                id=step_id,
+                do=course.do,
+                after=(*after, *(one.id for one in mixing)),
+                hands_on_min=course.hands_on_min,
+                wait_h=course.wait_h,
+                windows=(
+                    *(windows if number == work.first else ()),
+                    *(StepWindow(one.what, one.from_h, one.to_h, bond, mends) for one in window),
+                    *(rested_window(course, one) for one in mixing),
+                ),
+                kind=lift.kind,
+                lift=lift.id,
+                place=lift.place,
+                patch=patch.id,
+                course=number,
+                of=of,
+                name=lift.short_title + (f" {number}" if of > 1 else ""),
+                hazards=estimate.hazards,
+                mess=kind_of(lift).mess(lift, estimate.mix),
+                takes_cup=estimate.mix.family == "resin",
+            )
+        )
+        steps += act_steps(course, step_id, patch.id, lift.place)
+        after, window, mends, bond = (step_id,), course.next_window, "", step_id
+        if course.mend:
+            mending = mending_step(course.mend, step_id, patch.id, lift.place)
+            steps.append(mending)
+            mends = mending.id
+    return steps

@@ -202,7 +202,8 @@ def _fill(
 
 ALONE = {
     "pull": "pull", "mask": "mask", "bare": "bare", "separator": "separator", "trial-fit": "trial",
-    "bubbles": "bubbles", "dam-off": "dam off", "scuff": "scuff", "mix": "mix", "dam": "dam",
+    "bubbles": "bubbles", "dam-off": "dam off", "scuff": "scuff", "mix": "mix", "dam": "dam", "smooth": "smooth",
+    "waves": "waves", "seal": "seal", "wipe": "wipe", "battens": "battens", "off": "take off",
 }  # fmt: skip
 
 

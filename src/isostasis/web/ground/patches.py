@@ -7,8 +7,8 @@ from typing import Any
 from flask import request, url_for
 from werkzeug.wrappers import Response
 
+from ...core.document.areas import NearArea, RestArea
 from ...core.document.edit import add, move, new_id, slug_of
-from ...core.document.scene import NearArea, RestArea
 from ...core.fault import fault
 from ...core.ground.view import contours
 from ...core.lifts.areas import overlaps

@@ -16,7 +16,7 @@ KINDS: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves)
 # What each module defines itself, and what each MODEL says of itself: none of them has a default.
 HOOKS = (
     "MODEL", "lay", "estimate", "covers", "look", "drinks", "edge_mm", "mess", "traits", "ALTERNATIVE_FAMILIES",
-    "SOONEST", "alternatives", "chosen", "adopt", "may_replace", "quicker", "as_planned",
+    "SOONEST", "alternatives", "chosen", "adopt", "may_replace", "quicker", "as_planned", "extent", "with_extent",
 )  # fmt: skip
 TAGS = (
     "levels_itself", "raises_ground", "shares_batches", "dries_as_bed", "wants_dry_bed", "names_material", "names_mix",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import ceil
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
@@ -257,3 +258,13 @@ def quicker(lift: Coat, made: LiftPlan) -> list[tuple[str, Lift]]:
 def as_planned(lift: Coat, made: LiftPlan) -> Lift:
     """It stays as it is in any room."""
     return lift
+
+
+def extent(lift: Coat) -> float:
+    """Coats of it."""
+    return float(lift.coats)
+
+
+def with_extent(lift: Coat, amount: float) -> Lift:
+    """So many coats, a part of one counted whole."""
+    return lift.model_copy(update={"coats": max(1, ceil(amount - 1e-9))})

@@ -372,3 +372,13 @@ def quicker(lift: Fix, made: LiftPlan) -> list[tuple[str, Lift]]:
 def as_planned(lift: Fix, made: LiftPlan) -> Lift:
     """It stays as it is in any room."""
     return lift
+
+
+def extent(lift: Fix) -> float:
+    """A bed is soaked, or it is not."""
+    return 1.0
+
+
+def with_extent(lift: Fix, amount: float) -> Lift:
+    """It is soaked in the same way over less of the bed."""
+    return lift

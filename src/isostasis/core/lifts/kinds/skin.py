@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from math import cos, radians
+from math import ceil, cos, radians
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -431,3 +431,15 @@ def quicker(lift: Skin, made: LiftPlan) -> list[tuple[str, Lift]]:
 def as_planned(lift: Skin, made: LiftPlan) -> Lift:
     """It stays as it is in any room."""
     return lift
+
+
+def extent(lift: Skin) -> float:
+    """mm of it."""
+    return lift.depth_mm
+
+
+def with_extent(lift: Skin, amount: float) -> Lift:
+    """So many mm of it, in as many courses as that part takes; where some of it lies its steps are filled already."""
+    courses = max(1, ceil(lift.courses * amount / lift.depth_mm - 1e-9))
+    steps = lift.fill_steps_deg if amount >= lift.depth_mm - 1e-9 else None
+    return lift.model_copy(update={"depth_mm": amount, "courses": courses, "fill_steps_deg": steps})

@@ -357,3 +357,13 @@ def quicker(lift: Texture, made: LiftPlan) -> list[tuple[str, Lift]]:
 def as_planned(lift: Texture, made: LiftPlan) -> Lift:
     """It stays as it is in any room."""
     return lift
+
+
+def extent(lift: Texture) -> float:
+    """mm of it."""
+    return lift.depth_mm
+
+
+def with_extent(lift: Texture, amount: float) -> Lift:
+    """So many mm of it."""
+    return lift.model_copy(update={"depth_mm": amount})

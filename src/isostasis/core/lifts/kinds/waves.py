@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import ceil
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -199,3 +200,13 @@ def quicker(lift: Waves, made: LiftPlan) -> list[tuple[str, Lift]]:
 def as_planned(lift: Waves, made: LiftPlan) -> Lift:
     """It stays as it is in any room."""
     return lift
+
+
+def extent(lift: Waves) -> float:
+    """Layers of it."""
+    return float(lift.layers)
+
+
+def with_extent(lift: Waves, amount: float) -> Lift:
+    """So many layers, a part of one counted whole."""
+    return lift.model_copy(update={"layers": max(1, ceil(amount - 1e-9))})

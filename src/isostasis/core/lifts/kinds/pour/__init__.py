@@ -179,3 +179,13 @@ def as_planned(lift: PourLift, made: LiftPlan) -> Lift:
         return lift
     depths = tuple(layer.depth_mm.number for layer in made.layers)
     return lift.model_copy(update={"lifts": depths}) if made.pools and depths else lift
+
+
+def extent(lift: PourLift) -> float:
+    """All of it: how much of it stands already is read off its level, not off a share."""
+    return 1.0
+
+
+def with_extent(lift: PourLift, amount: float) -> Lift:
+    """It goes to the same level, on what stands there."""
+    return lift

@@ -428,3 +428,13 @@ def quicker(lift: Shell, made: LiftPlan) -> list[tuple[str, Lift]]:
 def as_planned(lift: Shell, made: LiftPlan) -> Lift:
     """It stays as it is in any room."""
     return lift
+
+
+def extent(lift: Shell) -> float:
+    """Layers of it."""
+    return float(lift.layers)
+
+
+def with_extent(lift: Shell, amount: float) -> Lift:
+    """So many layers, a part of one counted whole."""
+    return lift.model_copy(update={"layers": max(1, ceil(amount - 1e-9))})
