@@ -3,8 +3,9 @@
 import pytest
 
 from isostasis.core.plan import plan
+from isostasis.core.plan.record import leaves_something
 from isostasis.demo import DONE, SCENES, document
-from isostasis.store import logbook, scenes
+from isostasis.store import logbook, marks, scenes
 from tests.support.scenes import resolved
 
 
@@ -32,12 +33,15 @@ def test_what_is_done_are_steps_of_the_plans(demo_database):
     with demo_database.reading() as session:
         for name in SCENES:
             row = scenes.find(session, name)
-            steps = {step.id for step in plan(scenes.resolve(session, row.head)).steps}
-            done = {event.step for event in logbook.events(session, row)}
+            made = plan(scenes.resolve(session, row.head))
+            steps = {step.id for step in made.steps}
+            done = {event.step for event in marks.events(session, row)}
             assert {step for scene, step, _ in DONE if scene == name} <= done <= steps
             # Nothing is done that waits for what is not.
-            waits = {step.id: set(step.after) for step in plan(scenes.resolve(session, row.head)).steps}
+            waits = {step.id: set(step.after) for step in plan(resolved(document(name))).steps}
             assert all(waits[one] <= done for one in done)
+            left = {step.id for step in made.steps if leaves_something(step)}
+            assert {step.id for step in made.steps if step.built} == done & left
         batches = logbook.batches(session, scenes.find(session, "hollin-delf"))
         assert [batch.finished_at is None for batch in batches] == [True, False, False]
         assert all(batch.actual for batch in batches)

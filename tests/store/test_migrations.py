@@ -6,7 +6,7 @@ from contextlib import closing
 from pathlib import Path
 
 from isostasis.core.schedule import Schedule
-from isostasis.store import Database, clock, logbook, scenes
+from isostasis.store import Database, clock, logbook, marks, scenes
 
 DATA = Path(__file__).parents[1] / "data"
 KEPT = {
@@ -49,7 +49,7 @@ def test_figures_kept_by_their_old_names_are_read_by_their_new_ones(tmp_path):
         assert (planned.lift, planned.course, planned.mix) == ("floor-skin", 1, "paper-plaster")
         assert planned.working_min == 20.626807424000535
         assert [part.material for part in planned.ingredients] == ["paper-fibre-powder", "water"]
-        steps = {event.step: logbook.step_of(event) for event in logbook.events(session, scene)}
+        steps = {event.step: logbook.step_of(event) for event in marks.events(session, scene)}
         assert steps["form-ground-sheet"].course is None
         assert steps["floor-skin"].course == 1
         assert steps["floor-skin"].title == "skin"

@@ -15,9 +15,10 @@ from pydantic import ValidationError
 
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
-from isostasis.store import Database, NoSuchScene, logbook, scenes
+from isostasis.store import Database, NoSuchScene, logbook, marks, scenes
 from isostasis.store import settings as kept
 from tests.support.scenes import scene_data, written
+from tests.support.store import do
 
 NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
 
@@ -148,14 +149,14 @@ def test_work_keeps_the_plan_as_it_stood(database):
         logbook.write_down(row, {"b": 2.0})
         logbook.finish_batch(row, NOW, "fine")
         logbook.finish_batch(row, datetime(2030, 1, 1, tzinfo=UTC), "again")
-        logbook.add_event(session, scene, "tarn-water", "tarn-water", "done", laid, NOW)
+        do(session, scene, "tarn-water", NOW)
         number = row.id
     with database.reading() as session:
         scene = scenes.find(session, "tarn")
         row = logbook.get_batch(session, scene, number)
         assert (row.actual, row.note, row.finished_at) == ({"a": 1.0, "b": 2.0}, "fine", NOW)
         assert logbook.batch_of(row) == planned
-        assert [logbook.step_of(event) for event in logbook.events(session, scene)] == [laid]
+        assert [logbook.step_of(event) for event in marks.events(session, scene)] == [laid]
         with pytest.raises(logbook.NoSuchBatch):
             logbook.get_batch(session, scene, 999)
 

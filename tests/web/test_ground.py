@@ -320,16 +320,16 @@ def test_prices_are_kept_and_costs_are_told(reader):
         "tub_long": "300", "tub_wide": "200", "figure_mm": "25", "grade_most": "3", "risers_mm": "25; 12", "shims_mm": "1",
     }  # fmt: skip
     prices = {
-        "price_of": ["foam-xps", "paper-fibre-powder", "plaster"],
+        "price_of": ["foam-xps", "casting-resin", "plaster"],
         "price": ["9.5", "14", ""],
-        "pack": ["7500 cm2", "2 kg", ""],
+        "pack": ["7500 cm2", "1 l", ""],
     }
     reader.post("/things", **values, **prices)
     page = reader.get("/things").text
     assert 'value="9.5"' in page
     made = json.loads(reader.get("/s/hollin-delf/plan.json").text)
-    powder = next(need for need in made["buy"] if need["material"] == "paper-fibre-powder")
-    assert powder["cost"] == powder["packs"] * 14
+    resin = next(need for need in made["buy"] if need["material"] == "casting-resin")
+    assert resin["cost"] == resin["packs"] * 14
     assert "costs" in reader.text("/s/hollin-delf/ground/steps")
     opened = json.loads(reader.get("/s/hollin-delf/export.json").text)
     scene = resolved(opened)

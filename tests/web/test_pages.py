@@ -10,7 +10,7 @@ import pytest
 from isostasis.cli import main
 from isostasis.core.plan import plan
 from isostasis.core.units import show
-from isostasis.store import logbook, scenes
+from isostasis.store import logbook, marks, scenes
 from isostasis.web import MAX_REQUEST_BYTES
 from tests.support.pages import document
 from tests.support.scenes import resolved, scene_data
@@ -317,10 +317,10 @@ def test_a_batch_from_cup_to_hardening(reader, database, clock):
     done = reader.text(f"/s/tarn/mix?batch={key}")
     assert "no bubbles" in done
     with database.reading() as session:
-        (event,) = logbook.events(session, scenes.find(session, "tarn"))
+        (event,) = marks.events(session, scenes.find(session, "tarn"))
     assert (event.step, event.what, event.at) == ("tarn-water", "done", clock())
     assert event.planned["wait_h"] > 10
-    assert re.search(r"Tarn\s+water\s+\d+ h \d\d to go", reader.text("/s/tarn/mix"))
+    assert re.search(r"Tarn\s+water\s+(\d+ d )?\d+ h( \d\d)? to go", reader.text("/s/tarn/mix"))
 
 
 def test_an_open_cup_stays_on_the_wet_line_past_its_time(reader, clock):
@@ -352,7 +352,7 @@ def test_one_bowl_for_two_spots_finishes_both(reader, database, clock):
             row = next(one for one in logbook.batches(session, scenes.find(session, "tarn")) if one.batch == key)
         reader.post(f"/s/tarn/mix/{row.id}/finish", note="")
     with database.reading() as session:
-        done = {event.step for event in logbook.events(session, scenes.find(session, "tarn"))}
+        done = {event.step for event in marks.events(session, scenes.find(session, "tarn"))}
     assert {"tarn-skin", "bank-skin"} <= done
 
 

@@ -5,12 +5,10 @@ from datetime import timedelta
 import pytest
 
 from isostasis.core.lifts.kinds.coat import Coat
-from isostasis.core.wet import HardeningItem, wet_line
+from isostasis.core.schedule import Marks
+from isostasis.core.wet import HardeningItem, LaidStep, SceneWork, wet_line
 from isostasis.store import logbook, scenes
-
-
-def planned(title, wait_h):
-    return logbook.PlannedStep(do=title, title=title, wait_h=wait_h, hands_on_min=5, course=1, of=1)
+from tests.support.store import do
 
 
 @pytest.fixture
@@ -37,27 +35,17 @@ def test_what_is_ready_leaves_the_line(line, clock):
 def test_only_the_last_step_of_a_lift_counts(demo_database, clock, line):
     with demo_database.writing() as session:
         scene = scenes.find(session, "tarn")
-        logbook.add_event(session, scene, "tarn-seal-1", "tarn-seal", "done", planned("seal 1", 5), clock())
-        logbook.add_event(session, scene, "tarn-seal-2", "tarn-seal", "done", planned("seal 2", 1), clock())
-        logbook.add_event(session, scene, "form-hole", None, "done", planned("form hole", 9), clock())
+        for step in ("tarn-seal-1", "tarn-seal-2", "form-hole"):
+            do(session, scene, step, clock())
     assert [one.what for one in line() if one.scene == "Tarn"] == ["seal 2"]
-    clock.pass_by(hours=2)
+    clock.pass_by(days=2)
     assert not [one for one in line() if one.scene == "Tarn"]
 
 
-def test_what_never_dries_stays(demo_database, clock, line):
-    with demo_database.writing() as session:
-        logbook.add_event(
-            session,
-            scenes.find(session, "tarn"),
-            "tarn-skin",
-            "tarn-skin",
-            "done",
-            planned("skin", None),
-            clock(),
-        )
+def test_what_never_dries_stays(clock):
+    laid = LaidStep("skin", "skin", "skin", clock(), None)
     clock.pass_by(days=99)
-    (never,) = [one for one in line() if one.scene == "Tarn"]
+    (never,) = wet_line([SceneWork("Tarn", "tarn", {}, (), (laid,), (), Marks())], clock())
     assert never.left(clock()) == "never dries in this room"
     assert never.share(clock()) == 0
 

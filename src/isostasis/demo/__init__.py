@@ -67,11 +67,12 @@ def fill(database: Database, now: datetime | None = None) -> None:
     with database.writing() as session:
         prices = [{"material": name, "amount": amount, "pack": pack} for name, amount, pack in PRICES]
         settings.change(session, bench={"prices": prices}, hours=HOURS)
-        rows, plans = {}, {}
+        rows, plans, resolved = {}, {}, {}
         for name in SCENES:
             row = scenes.create(session, read(document(name)), "Demo scene", now - timedelta(days=5))
             rows[name] = row
-            plans[name] = plan(scenes.resolve(session, row.head))
+            resolved[name] = scenes.resolve(session, row.head)
+            plans[name] = plan(resolved[name])
             wanted = (now + timedelta(days=WANTED[name])).replace(second=0, microsecond=0)
             clock.ask(session, row, ClockRequest(deadline=wanted))
         for name in SCENES:
@@ -80,8 +81,7 @@ def fill(database: Database, now: datetime | None = None) -> None:
             begun = [(one.id, 118.0 - 0.8 * number) for number, one in enumerate(built)]
             for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
                 step, at = steps[step_id], now - timedelta(hours=ago)
-                kept = logbook.planned_step(plans[name], step)
-                logbook.add_event(session, rows[name], step.id, step.lift, "done", kept, at)
+                logbook.add_event(session, rows[name], (resolved[name], plans[name]), step, "done", at)
         lake = rows["hollin-delf"], plans["hollin-delf"]
         for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("floor-skin-1-1", 52.5, 0.99)):
             planned = _planned(lake[1], batch_id)

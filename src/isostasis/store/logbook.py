@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.built.ratio import slowed
 from ..core.catalogue import Entry
+from ..core.document import ResolvedScene
+from ..core.document.built import Built, BuiltBatch, BuiltPart
 from ..core.fault import Faults
 from ..core.lifts.cast import CastPlan
 from ..core.lifts.estimate import LiftPlan
 from ..core.plan import Batch, Plan, Step
-from ..core.replan import Done, layer_ml
-from ..core.schedule import Marks, Schedule
+from ..core.plan.record import leaves_something, record
+from ..core.schedule import Schedule
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
-from . import clock
+from . import built, clock, marks
 from . import scenes as documents
 from .tables import BatchRow, SceneRow, StepEventRow
 
@@ -127,54 +129,79 @@ def batches(session: Session, scene: SceneRow) -> list[BatchRow]:
 def add_event(
     session: Session,
     scene: SceneRow,
-    step: str,
-    lift: str | None,
+    opened: tuple[ResolvedScene, Plan],
+    step: Step,
     what: str,
-    planned: PlannedStep,
-    now: datetime,
+    at: datetime,
+    *,
     note: str = "",
+    share: float = 1.0,
+    wait_h: float | None = None,
 ) -> StepEventRow:
-    """Something that happened to a step at `now`; a note says why."""
+    """Something that happened to a step at a moment; a note says why. What was done (`part`: a `share` of it) leaves
+    its record, with the figures of the plan that is open; a later time for what was done leaves them as they were."""
+    plan = opened[1]
     row = StepEventRow(
         scene_id=scene.id,
         revision_id=scene.head_id or 0,
-        step=step,
-        lift=lift,
+        step=step.id,
+        lift=step.lift,
         what=what,
-        planned=planned.model_dump(mode="json"),
-        at=now,
+        planned=planned_step(plan, step).model_dump(mode="json"),
+        at=at,
         note=note[:500],
     )
+    before = marks.holding(marks.events(session, scene)).get(step.id, [])
     session.add(row)
     session.flush()
+    if what in marks.LAID and leaves_something(step):
+        begun = next((event.at for event in reversed(before) if event.what == "started"), None)
+        begun = begun if begun is not None and begun <= at else None
+        built.add(session, row, _record(session, scene, row, before, opened, step, begun, share, wait_h))
     return row
 
 
-def marks(found: Iterable[StepEventRow]) -> Marks:
-    """What the events of a scene come to, step by step: the last mark holds, and `undone` takes all of them back."""
-    kinds: dict[str, dict[str, datetime]] = {what: {} for what in ("started", "done", "skipped", "not-yet", "ready")}
-    for event in found:
-        if event.what in ("undone", "started"):
-            for known in kinds.values():
-                known.pop(event.step, None)
-        elif event.what in ("done", "skipped"):
-            for what in ("done", "skipped", "not-yet", "ready"):
-                kinds[what].pop(event.step, None)
-        if event.what in kinds:
-            kinds[event.what][event.step] = event.at
-    return Marks(kinds["started"], kinds["done"], kinds["skipped"], kinds["not-yet"], kinds["ready"])
+def _record(
+    session: Session,
+    scene: SceneRow,
+    event: StepEventRow,
+    before: list[StepEventRow],
+    opened: tuple[ResolvedScene, Plan],
+    step: Step,
+    begun: datetime | None,
+    share: float,
+    wait_h: float | None,
+) -> Built:
+    resolved, plan = opened
+    name = built.name_of(event)
+    last = next((one for one in reversed(before) if one.what in marks.LAID), None)
+    known = built.row_of(session, last) if last is not None and step.built else None
+    if known is not None:
+        # Its time or its share is mended: what was laid, and on what, is known from then.
+        event.revision_id = known.revision_id
+        was = built.record_of(known)
+        amount = None if was.volume_ml is None else was.volume_ml * share / (was.share or 1.0)
+        return was.model_copy(
+            update={"id": name, "ended": event.at, "begun": begun, "share": share, "volume_ml": amount}
+        )
+    return record(
+        resolved, plan, step, name=name, ground=built.ground_name(scene.head), ended=event.at, begun=begun, share=share,
+        wait_h=wait_h, batches=_batches_in(session, scene, step), note=event.note,
+    )  # fmt: skip
 
 
-def done_steps(found: Iterable[StepEventRow]) -> list[Done]:
-    """The steps that were done and not taken back, as they were planned then."""
-    rows = list(found)
-    done = marks(rows).done
-    last = {event.step: event for event in rows if event.what == "done" and event.step in done}
-    return [
-        Done(event.step, planned.do, event.lift, planned.course, planned.volume_ml)
-        for event in last.values()
-        for planned in [step_of(event)]
-    ]
+def _batches_in(session: Session, scene: SceneRow, step: Step) -> tuple[BuiltBatch, ...]:
+    """The batches that went into a step, as they were planned and as they really went."""
+    found = {}
+    for row in reversed(batches(session, scene)):
+        if row.batch in step.batch:
+            planned = batch_of(row)
+            parts = tuple(
+                BuiltPart(material=one.material, part=one.part, planned_g=one.mass_g, actual_g=row.actual.get(one.key))
+                for one in planned.ingredients
+            )
+            found[row.batch] = BuiltBatch(batch=row.batch, mix=planned.mix, parts=parts)
+    return tuple(found.values())
 
 
 def step_of(event: StepEventRow) -> PlannedStep:
@@ -199,12 +226,11 @@ def _names(scene: SceneRow) -> tuple[str, dict[str, str]]:
 def work_on(session: Session, scene: SceneRow) -> SceneWork:
     """What is known of the work on a scene, for the wet line."""
     name, spots = _names(scene)
-    found = events(session, scene)
-    known = marks(found)
+    known = marks.marks(marks.events(session, scene))
     forecast = clock.latest(session, scene)
     gone = {*known.done, *known.skipped}
     timed = Schedule.of(forecast.made).steps if forecast is not None else ()
-    laid = [event for event in found if event.what == "done" and event.step in known.done and event.lift is not None]
+    laid = [built.record_of(row) for row in built.rows_in_force(session, scene)]
     return SceneWork(
         name,
         scene.slug,
@@ -216,9 +242,9 @@ def work_on(session: Session, scene: SceneRow) -> SceneWork:
             for planned in [batch_of(row)]
         ),
         tuple(
-            LaidStep(event.step, event.lift or "", planned.title, event.at, planned.wait_h)
-            for event in laid
-            for planned in [step_of(event)]
+            LaidStep(one.step, one.lift.id, one.title, one.ended, slowed(one, one.wait_h))
+            for one in laid
+            if one.lift is not None
         ),
         tuple(
             ComingStep(one.step, one.lift, one.title, datetime.fromisoformat(one.start))
@@ -227,12 +253,6 @@ def work_on(session: Session, scene: SceneRow) -> SceneWork:
         ),
         known,
     )
-
-
-def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow]:
-    """All step events (of one scene, or of all), the oldest first."""
-    wanted = select(StepEventRow).order_by(StepEventRow.at, StepEventRow.id)
-    return list(session.scalars(wanted if scene is None else wanted.where(StepEventRow.scene_id == scene.id)))
 
 
 def mixed_for(plan: Plan, into: str) -> LiftPlan | CastPlan:
@@ -281,16 +301,19 @@ def planned_step(plan: Plan, step: Step) -> PlannedStep:
         hands_on_min=step.hands_on_min,
         course=step.course,
         of=step.of,
-        volume_ml=layer_ml(plan, step),
+        volume_ml=layer.volume_ml.number if (layer := plan.layer(step)) else None,
     )
 
 
-def empty_cup(session: Session, scene: SceneRow, row: BatchRow, plan: Plan, now: datetime, note: str) -> str:
+def empty_cup(
+    session: Session, scene: SceneRow, row: BatchRow, opened: tuple[ResolvedScene, Plan], now: datetime, note: str
+) -> str:
     """The cup is empty. With a course's last batch its step is done, and hardening starts. The batch that comes next:
     another of a course that this one feeds, else this one."""
     finish_batch(row, now, note)
+    plan = opened[1]
     emptied = {one.batch for one in batches(session, scene) if one.finished_at is not None}
-    done = {event.step for event in events(session, scene)}
+    done = marks.marks(marks.events(session, scene)).done
     left: list[str] = []
     for into, course, _ in batch_of(row).feeds:
         wanted = [
@@ -299,10 +322,11 @@ def empty_cup(session: Session, scene: SceneRow, row: BatchRow, plan: Plan, now:
         left += [batch for batch in wanted if batch not in emptied]
         step = laying(plan, into, course)
         if step and step.id not in done and emptied.issuperset(wanted):
-            add_event(session, scene, step.id, into, "done", planned_step(plan, step), now)
+            add_event(session, scene, opened, step, "done", now)
     return left[0] if left else row.batch
 
 
 def laying(plan: Plan, into: str, course: int) -> Step | None:
     """The step in which a course of a lift is laid, or the moulds of a casting are filled."""
-    return next((step for step in plan.steps if into in (step.lift, step.form) and step.course == course), None)
+    known = [step for step in plan.steps if into in (step.lift, step.form) and step.course == course]
+    return next((step for step in known if not step.built), known[0] if known else None)

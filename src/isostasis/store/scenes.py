@@ -22,7 +22,7 @@ from ..core.fault import Fault, Faults, fault
 from ..core.plan import plan
 from ..core.reading import read
 from ..core.stages import cached_stage
-from . import labels, settings
+from . import built, labels, settings
 from .blobs import MARK, grid_bytes, packed, whole
 from .tables import RevisionRow, SceneRow
 
@@ -53,8 +53,9 @@ def to_json(document: dict[str, Any]) -> str:
     return json.dumps(document, separators=(",", ":"), ensure_ascii=False)
 
 
-def validate_plannable(session: Session, scene: Scene) -> ResolvedScene:
-    """The resolved scene of a document that can be planned with all that the pages will use. Raises Faults."""
+def validate_plannable(session: Session, scene: Scene, row: SceneRow | None = None) -> ResolvedScene:
+    """The resolved scene of a document that can be planned with all that the pages will use, what was built of it (its
+    `row`) too. Raises Faults."""
     data = written(scene)
     heights, text = grid_bytes(data), to_json(data)
     if len(text) - heights > MAX_BYTES:
@@ -62,7 +63,7 @@ def validate_plannable(session: Session, scene: Scene) -> ResolvedScene:
     if heights > MAX_GRID_BYTES:
         raise fault("forms", f"its grids are larger than {MAX_GRID_BYTES / 1e6:g} MB", "thin one out, or take it away")
     check(scene)
-    resolved = _resolved(text, labels.catalogue(session), settings.read(session).bench)
+    resolved = _with_built(session, row, text)
     plan(resolved)
     return resolved
 
@@ -107,8 +108,29 @@ def _document(text: str) -> Scene:
 
 def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     """The resolved document of a revision: labels and rules embedded, the user's own things where it gives none.
-    Raises Faults."""
-    return _resolved(_text_of(revision), labels.catalogue(session), settings.read(session).bench)
+    With what was built of the scene. Raises Faults."""
+    row = session.get(SceneRow, revision.scene_id)
+    assert row is not None
+    return _with_built(session, row, _text_of(revision))
+
+
+def _with_built(session: Session, row: SceneRow | None, text: str) -> ResolvedScene:
+    """The resolved scene of a document's text, with what was built of it."""
+    catalogue, bench = labels.catalogue(session), settings.read(session).bench
+    rows = [] if row is None else built.rows_in_force(session, row)
+    if not rows:
+        return _resolved(text, catalogue, bench)
+    records, grounds = [], {}
+    for one in rows:
+        record, given = built.record_of(one), built.given_ground(one)
+        records.append(record)
+        if record.ground not in grounds:
+            revision = session.get(RevisionRow, one.revision_id)
+            assert revision is not None
+            grounds[record.ground] = given or built.of_revision(document(revision), revision)
+    return _resolved(text, catalogue, bench).model_copy(
+        update={"built": tuple(records), "built_on": tuple(grounds.values())}
+    )
 
 
 @cached_stage
@@ -158,8 +180,10 @@ def create(session: Session, scene: Scene, note: str, now: datetime) -> SceneRow
     row = SceneRow(slug=slug, created_at=now)
     session.add(row)
     session.flush()
-    row.head = _add(session, row, None, to_json(packed(session, written(scene))), note, now)
+    meant = scene.model_copy(update={"built": (), "built_on": ()}) if scene.built else scene
+    row.head = _add(session, row, None, to_json(packed(session, written(meant))), note, now)
     session.flush()
+    built.take_in(session, row, scene)
     return row
 
 
@@ -169,7 +193,7 @@ def save(session: Session, row: SceneRow, base: int, scene: Scene, note: str, no
     The caller commits first and then tells the user (`Stale`), so that the refused document is kept. What changes
     nothing makes no revision.
     """
-    validate_plannable(session, scene)
+    validate_plannable(session, scene, row)
     head, text = row.head, to_json(packed(session, written(scene)))
     if base != head.number:
         parent = session.scalar(select(RevisionRow).where(RevisionRow.scene_id == row.id, RevisionRow.number == base))

@@ -86,8 +86,9 @@ class BatchRow(Row):
 
 
 class StepEventRow(Row):
-    """Something that happened to a step: `started`, `done`, `skipped` (`note` says why), a touch-test (`not-yet`,
-    `ready`), or `undone` (its marks are taken back). Keeps the planned figures as they then stood."""
+    """Something that happened to a step: `started`, `done`, `part` (a share of it was done), `skipped` (`note` says
+    why), a touch-test (`not-yet`, `ready`), or `undone` (its last mark is taken back). Keeps the planned figures as
+    they then stood."""
 
     __tablename__ = "step_event"
 
@@ -100,6 +101,20 @@ class StepEventRow(Row):
     planned: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     at: Mapped[datetime] = mapped_column(Moment)
     note: Mapped[str] = mapped_column(String(500), default="", server_default="")
+
+
+class BuiltRow(Row):
+    """What was built by a mark, a record as JSON text, with the ground where it came from elsewhere. Never changed: it
+    holds as long as its mark does."""
+
+    __tablename__ = "built"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    event_id: Mapped[int] = mapped_column(ForeignKey("step_event.id"), unique=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
+    record: Mapped[str] = mapped_column(Text)
+    ground: Mapped[str | None] = mapped_column(Text, default=None)
 
 
 class ClockRow(Row):

@@ -76,7 +76,7 @@ class Built(Entry):
     until what was to follow (`above`) could go on.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, serialize_by_alias=True)
+    model_config = ConfigDict(serialize_by_alias=True, populate_by_name=True)
 
     id: Id
     step: StepId

@@ -111,12 +111,29 @@ def with_things(asked: ScheduleRequest, scenes: Mapping[str, ResolvedScene]) -> 
     benches = [scene.bench for scene in scenes.values() if scene.bench]
     cups = [bench.cups for bench in benches if bench.cups]
     return replace(
-        asked,
+        _with_built(asked, scenes),
         places=places,
         cups=min(cups) if cups else None,
         setup_min=max((bench.setup_min for bench in benches), default=0.0),
         cleanup_min=max((bench.cleanup_min for bench in benches), default=0.0),
     )
+
+
+def _with_built(asked: ScheduleRequest, scenes: Mapping[str, ResolvedScene]) -> ScheduleRequest:
+    """What is asked, with what was built marked as done; what was marked besides wins."""
+    done: dict[str, datetime] = {}
+    started: dict[str, datetime] = {}
+    for slug, scene in scenes.items():
+        for one in scene.built:
+            name = joined(slug, one.step) if len(scenes) > 1 else one.step
+            done[name] = one.ended
+            if one.begun is not None:
+                started[name] = one.begun
+    if not done:
+        return asked
+    marks = asked.marks
+    known = replace(marks, done={**done, **marks.done}, started={**started, **marks.started})
+    return replace(asked, marks=known)
 
 
 def steps_of(scenes: Mapping[str, ResolvedScene], stop: Stop = never) -> StepsAt:

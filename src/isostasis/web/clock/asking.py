@@ -16,7 +16,8 @@ from ...core.schedule.forecast import joined
 from ...core.schedule.requests import ClockRequest
 from ...solver import Solver, SolverJob
 from ...solver.question import SolverQuestion, question, request_of
-from ...store import Database, clock, logbook, scenes, settings
+from ...store import Database, clock, scenes, settings
+from ...store import marks as marks_of
 from ...store.tables import ForecastRow
 from ..shared.scenes import database, now
 
@@ -118,7 +119,7 @@ def clock_of(slug: str) -> Clock:
         for one in slugs:
             other = scenes.find(session, one)
             documents[one] = scenes.exported(session, other.head)
-            marks[one] = logbook.marks(logbook.events(session, other))
+            marks[one] = marks_of.marks(marks_of.events(session, other))
             kept = clock.asked_of(session, other)
             if many:
                 pins |= {joined(one, step): at for step, at in kept.pins.items()}

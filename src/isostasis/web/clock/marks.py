@@ -1,63 +1,132 @@
-"""Marking the work, from the clock and from the wet line: begun, done, skipped, touch-tested, or taken back."""
+"""Marking the work, from the clock and from the wet line: begun, done (or a part of it), skipped, touch-tested, or the
+last mark taken back; several steps together; now, or at the time that is written."""
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from flask import request
 from werkzeug.wrappers import Response
 
 from ...core.fault import fault
+from ...core.plan import Step
+from ...core.schedule import Marks
+from ...core.schedule.forecast import steps_along
 from ...store import logbook, scenes
+from ...store import marks as marks_of
 from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, read
-from ..shared.scenes import database, now, open_scene
-from .asking import ask, clock_of
+from ..shared.scenes import OpenScene, database, now, open_scene
+from .asking import ask, clock_of, zone
 from .views import back, blueprint
 
 MARK = (
-    Field("step", "step"),
     Field("what", "mark"),
     Field("note", "note", start="", most=500),
     Field("at", "time", "moment", optional=True),
+    Field("share", "how much of it", "percent", optional=True, low=0.01, high=1),
+    Field("held", "marks", "whole", optional=True),
 )
 EVENT_LABELS = {
-    "started": "begun", "done": "done", "skipped": "skipped", "not-yet": "not ready yet", "ready": "ready",
-    "undone": "taken back",
+    "started": "begun", "done": "done", "part": "done in part", "skipped": "skipped", "not-yet": "not ready yet",
+    "ready": "ready", "undone": "taken back",
 }  # fmt: skip
 AHEAD = timedelta(minutes=2)  # clocks differ
+MAX_TOGETHER = 60
 
 
 @blueprint.post("/s/<slug>/clock/mark")
 def mark(slug: str) -> Response:
-    """Something happened to a step: now, or at the time that was written. Raises Faults."""
+    """Something happened to one or several steps: now, or at the time that was written. Raises Faults."""
     opened = open_scene(slug)
-    name, what, note, written = read(MARK, request.form).values()
+    what, note, written, share, held = read(MARK, request.form).values()
+    steps = [_step(opened, name) for name in dict.fromkeys(request.form.getlist("step")[:MAX_TOGETHER])]
+    if not steps:
+        raise fault("step", "no step is named", "choose at least one")
+    if what not in EVENT_LABELS:
+        raise fault("mark", f"“{what}” is no mark", f"one of {', '.join(EVENT_LABELS)}")
+    if what == "part" and share is None:
+        raise fault("how much of it", "it is not said how much was done", "write a share such as 50")
+    if what == "part" and share == 1:
+        what = "done"
+    at = written or now()
+    if at > now() + AHEAD:
+        raise fault("time", f"{_when(at)} is yet to come", "write when it happened")
+    with database().writing() as session:
+        row = scenes.find(session, slug)
+        events = marks_of.events(session, row)
+        kept, known = marks_of.holding(events), marks_of.marks(events)
+        for step in steps:
+            if held is not None and len(steps) == 1 and held != len(kept.get(step.id, ())):
+                last = kept[step.id][-1] if step.id in kept else None
+                said = f"is {EVENT_LABELS[last.what]} since {_when(last.at)}" if last else "has no mark any more"
+                raise fault("mark", f"“{step.do}” {said}, marked elsewhere", "look at it again before you mark it")
+            _refuse(opened, step, what, at, bool(written), note, known)
+            wait_h = _wait_from(opened, step, at) if what in marks_of.LAID else None
+            logbook.add_event(
+                session, row, (opened.scene, opened.plan), step, what, at, note=note, share=share or 1.0, wait_h=wait_h
+            )
+    ask(clock_of(slug), f"{EVENT_LABELS[what]}: {steps[0].do}" + (" and more" if len(steps) > 1 else ""))
+    if request.form.get("here"):
+        return hx_redirect(safe_return_url())
+    return back(slug, step=steps[0].id)
+
+
+def _when(at: datetime) -> str:
+    """A moment as the clock on the wall has it."""
+    return f"{at.astimezone(zone()):%a %d %b %H:%M}"
+
+
+def _step(opened: OpenScene, name: str) -> Step:
+    """The step of that id. Raises Faults for one that is gone, or is no work."""
     step = next((one for one in opened.plan.steps if one.id == name), None)
     if step is None or step.gate:
         raise fault("step", f"the plan has no step '{name}' that could be marked", "reload the page")
-    if what not in EVENT_LABELS:
-        raise fault("mark", f"“{what}” is no mark", f"one of {', '.join(EVENT_LABELS)}")
-    at = written or now()
-    if at > now() + AHEAD:
-        raise fault("time", f"{at:%a %d %b %H:%M} is yet to come", "write when it happened")
+    return step
+
+
+def _wait_from(opened: OpenScene, step: Step, at: datetime) -> float | None:
+    """The wait of a step that ended at a moment, in the room as it is known from then on."""
+    return next((one.wait_h for one in steps_along(opened.scene)(at) if one.id == step.id), step.wait_h)
+
+
+def _refuse(opened: OpenScene, step: Step, what: str, at: datetime, timed: bool, note: str, known: Marks) -> None:
+    """Refuse a mark that cannot be. Raises Faults."""
     if what == "skipped" and not note:
         raise fault("skipped", f"it is not said why “{step.do}” is skipped", "write the reason in a few words")
-    with database().writing() as session:
-        row = scenes.find(session, slug)
-        marks = logbook.marks(logbook.events(session, row))
-        if what in ("not-yet", "ready"):
-            done = marks.done.get(name)
-            if done is None:
-                raise fault("touch-test", f"“{step.do}” is not marked as done", "mark it as done first")
-            if at < done:
-                raise fault("touch-test", f"{at:%a %H:%M} is before it was done", "write when you touched it")
-        elif what == "undone" and not any(name in known for known in (marks.started, marks.done, marks.skipped)):
+    done = known.done.get(step.id)
+    if what in ("not-yet", "ready"):
+        if done is None:
+            raise fault("touch-test", f"“{step.do}” is not marked as done", "mark it as done first")
+        if at < done:
+            raise fault("touch-test", f"{_when(at)} is before it was done", "write when you touched it")
+    elif what == "undone":
+        if not any(step.id in marked for marked in (known.started, known.done, known.skipped)):
             raise fault("mark", f"“{step.do}” has no mark to take back", "reload the page")
-        elif what == "done" and name in marks.started and at < marks.started[name]:
+    elif what in marks_of.LAID:
+        if done is not None and not timed and what == "done":
+            said = f"“{step.do}” is done since {_when(done)}"
+            raise fault("mark", said, "write a time with it to mend that, or take it back first")
+        if step.id in known.started and at < known.started[step.id]:
             raise fault("time", "that is before it was begun", "write when it was done")
-        logbook.add_event(session, row, step.id, step.lift, what, logbook.planned_step(opened.plan, step), at, note)
-    ask(clock_of(slug), f"{EVENT_LABELS[what]}: {step.do}")
-    if request.form.get("here"):
-        return hx_redirect(safe_return_url())
-    return back(slug, step=step.id)
+        _refuse_order(opened, step, at, known)
+
+
+def _refuse_order(opened: OpenScene, step: Step, at: datetime, known: Marks) -> None:
+    """Refuse a time before what lies beneath was done, or after what lies on it. Raises Faults."""
+    steps = {one.id: one for one in opened.plan.steps}
+    there = [one.id for one in steps.values() if one.built and one.lift and one.patch == step.patch]
+    place = there.index(step.id) if step.id in there else len(there)
+    below = [name for name in (*step.after, *there[:place]) if name in steps and name in known.done]
+    for name in below:
+        if at < known.done[name]:
+            raise fault(
+                "time", f"that is before “{steps[name].do}” was done, which comes before it",
+                f"write a time after {_when(known.done[name])}, or mend that of the other first",
+            )  # fmt: skip
+    for name in there[place + 1 :]:
+        if name in known.done and at > known.done[name]:
+            raise fault(
+                "time", f"that is after “{steps[name].do}” was done, which lies on it",
+                f"write a time before {_when(known.done[name])}",
+            )  # fmt: skip

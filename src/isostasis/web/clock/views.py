@@ -14,12 +14,12 @@ from ...core.fault import fault
 from ...core.hours import parse_hours
 from ...core.plan import Step
 from ...core.plan.cautions import told_once
-from ...core.replan import changes
 from ...core.schedule import Schedule, Timed
 from ...core.schedule.forecast import NextStep, named, now_in
 from ...core.units import duration, show
 from ...store import clock as clocks
-from ...store import logbook, scenes, settings
+from ...store import marks as marks_of
+from ...store import scenes, settings
 from ..draw.path import line_d
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, parse_moment, read, read_one
@@ -47,6 +47,7 @@ class Row:
     step: Step
     scene: str
     slug: str
+    held: int = 0  # marks that it has
 
     @property
     def start(self) -> datetime:
@@ -111,11 +112,14 @@ def page_of(slug: str) -> Page:
     found = clock_of(slug)
     others = {one: opened if one == slug else open_scene(one) for one in found.question.scenes}
     steps = {one: {step.id: step for step in other.plan.steps} for one, other in others.items()}
+    with database().reading() as session:
+        marked = {one: marks_of.holding(marks_of.events(session, scenes.find(session, one))) for one in others}
     rows = []
     for one in found.made.steps if found.made else ():
         whose = one.scene or slug
         if one.step in steps.get(whose, {}):
-            rows.append(Row(one, steps[whose][one.step], others[whose].scene.name, whose))
+            held = len(marked[whose].get(one.step, ()))
+            rows.append(Row(one, steps[whose][one.step], others[whose].scene.name, whose, held))
     return Page(opened, found, sorted(rows, key=lambda row: (row.start, row.end)))
 
 
@@ -152,7 +156,6 @@ def page(slug: str) -> str:
     with database().reading() as session:
         row = scenes.find(session, slug)
         history = clocks.forecasts(session, row)
-        told = changes(here.opened.scene, here.opened.plan, logbook.done_steps(logbook.events(session, row)))
     return render_template(
         "clock/page.html",
         opened=here.opened,
@@ -171,11 +174,28 @@ def page(slug: str) -> str:
         slacks=_slacks(here),
         options=_options(here.clock),
         chart=_chart(history, here.clock.zone),
-        told=told,
+        told=_told(here.opened),
         refused=refusal(here.clock.asking),
         all_scenes=_others(slug),
         place="clock.page",
     )
+
+
+BUILT_CODES = frozenset({"in-the-way", "too-much-there", "built-of-other"})
+
+
+def _told(opened: OpenScene) -> list[str]:
+    """What is to be said of what was built, against what is planned now."""
+    said = [off.do for off in opened.plan.off or ()]
+    for name, lift in opened.plan.lifts.items():
+        said += [notice.text.rstrip(".") for notice in lift.warnings if notice.code in BUILT_CODES]
+        work = opened.plan.works[name]
+        if work.state == "part" and lift.remains_ml is not None:
+            said.append(
+                f"{work.layers[-1].entry.do}: {opened.show(work.built_ml, 'ml')} lie there, "
+                f"{opened.show(lift.remains_ml.number, 'ml')} are still to be laid"
+            )
+    return said
 
 
 def _written() -> dict[str, str]:

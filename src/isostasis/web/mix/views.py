@@ -218,5 +218,7 @@ def finish(slug: str, row_id: int) -> Response:
     with database().writing() as session:
         scene = scenes.find(session, slug)
         row = logbook.get_batch(session, scene, row_id)
-        key = logbook.empty_cup(session, scene, row, opened.plan, now(), request.form.get("note", "").strip())
+        key = logbook.empty_cup(
+            session, scene, row, (opened.scene, opened.plan), now(), request.form.get("note", "").strip()
+        )
     return _back(slug, key)

@@ -12,7 +12,8 @@ from ...core.document.edit import set_fields
 from ...core.fault import Faults, fault
 from ...core.plan import plan
 from ...core.reading import read as read_scene
-from ...store import logbook, scenes
+from ...store import marks as marks_of
+from ...store import scenes
 from ..draw.depths import pour_depths
 from ..draw.panels import CutShape, all_water, cut_shapes, default_cut, row_of
 from ..draw.projection import Projection, projection_of
@@ -51,7 +52,7 @@ def _card(slug: str, name: str) -> Card:
     row = row_of(built.bare, default_cut(opened.scene, built))
     waters = [d for water in all_water(built, pour_depths(opened.plan), row, frame) for d, _ in water.cut]
     with database().reading() as session:
-        marks = logbook.marks(logbook.events(session, scenes.find(session, slug)))
+        marks = marks_of.marks(marks_of.events(session, scenes.find(session, slug)))
     ids = {step.id for step in opened.plan.steps}
     shapes = cut_shapes(opened.scene, built, row, frame, opened.labels, cut_hatch_of)
     done = len(ids & {*marks.done, *marks.skipped})
