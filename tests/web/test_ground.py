@@ -320,9 +320,9 @@ def test_prices_are_kept_and_costs_are_told(reader):
         "tub_long": "300", "tub_wide": "200", "figure_mm": "25", "grade_most": "3", "risers_mm": "25; 12", "shims_mm": "1",
     }  # fmt: skip
     prices = {
-        "price_of": ["foam-xps", "casting-resin", "plaster"],
-        "price": ["9.5", "14", ""],
-        "pack": ["7500 cm2", "1 l", ""],
+        "price_of": ["foam-xps", "casting-resin", "plaster", "paper-fibre-powder"],
+        "price": ["9.5", "14", "", "14"],
+        "pack": ["7500 cm2", "1 l", "", "2 kg"],
     }
     reader.post("/things", **values, **prices)
     page = reader.get("/things").text
@@ -335,5 +335,5 @@ def test_prices_are_kept_and_costs_are_told(reader):
     scene = resolved(opened)
     found = report(scene, plan(scene).built, plan(scene).lifts, GroundQuery(), shipped(), ("foam",)).foam["foam-xps"]
     assert found.cost.number == pytest.approx(9.5 * found.count.number)
-    bad = reader.post("/things", 422, **values, **{**prices, "price": ["cheap", "", ""]}).text
+    bad = reader.post("/things", 422, **values, **{**prices, "price": ["cheap", "", "", ""]}).text
     assert "“cheap” is no number" in html.unescape(bad)

@@ -124,6 +124,7 @@ def test_a_room_by_day_and_by_night(reader, database, clock):
 
 
 def test_pieces_are_cast_from_a_card_like_any_batch(reader, database):
+    reader.post("/s/hollin-delf/clock/mark", step="cast-slate-slabs-2", what="undone")
     page = reader.text("/s/hollin-delf/ground?form=slate-slabs")
     for words in ("plaster to mix", "3 rounds", "out of the mould after"):
         assert words in page
