@@ -20,7 +20,7 @@ from ..core.schedule import Schedule
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, marks
 from . import scenes as documents
-from .tables import BatchRow, SceneRow, StepEventRow
+from .tables import BatchRow, BuiltRow, SceneRow, StepEventRow
 
 
 class NoSuchBatch(LookupError):  # noqa: N818 - reads as what it is
@@ -253,6 +253,15 @@ def work_on(session: Session, scene: SceneRow) -> SceneWork:
         ),
         known,
     )
+
+
+def used_ids(session: Session, scene: SceneRow) -> frozenset[str]:
+    """Ids of all lifts, patches and forms of a scene on which work was ever done, whether it is still there or not."""
+    found = {event.lift for event in marks.events(session, scene)} | {row.lift for row in batches(session, scene)}
+    for row in session.scalars(select(BuiltRow).where(BuiltRow.scene_id == scene.id)):
+        entry = built.record_of(row)
+        found |= {entry.patch, *entry.forms}
+    return frozenset(one for one in found if one)
 
 
 def mixed_for(plan: Plan, into: str) -> LiftPlan | CastPlan:

@@ -22,6 +22,7 @@ from ..exchange import MAX_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
 from ..store.logbook import NoSuchBatch
+from .shared.touches import TouchesBuilt, sent_again
 
 MAX_REQUEST_BYTES = 3_000_000
 POLICY = (
@@ -108,6 +109,17 @@ def _errors(app: Flask) -> None:
             html = render_template("shared/_problem.html", sentences=sentences)
             return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
         return render_template("shared/error.html", sentence=" ".join(sentences)), 422, {}
+
+    @app.errorhandler(TouchesBuilt)
+    def _touches(error: TouchesBuilt) -> tuple[str, int, dict[str, str]]:
+        shown = {
+            "told": error.told, "later_h": error.later_h, "names": error.names, "again": list(sent_again()),
+            "action": request.path,
+        }  # fmt: skip
+        if request.headers.get("HX-Request"):
+            html = render_template("shared/_touches.html", **shown)
+            return html, 409, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
+        return render_template("shared/touches.html", **shown), 409, {}
 
     @app.errorhandler(NoSuchScene)
     def _no_scene(_: NoSuchScene) -> tuple[str, int, dict[str, str]]:

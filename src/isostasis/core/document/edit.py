@@ -7,7 +7,7 @@ catalogue, and are never given to two things.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, Literal, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
@@ -48,9 +48,10 @@ def slug_of(name: str, nameless: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60].strip("-") or nameless
 
 
-def new_id(scene: Scene, catalogue: Catalogue, stem: str) -> str:
-    """An id that nothing in the document or the catalogue has yet: `stem`, or with a number behind it."""
-    taken = {*ids(scene), *catalogue.materials, *catalogue.mixes}
+def new_id(scene: Scene, catalogue: Catalogue, stem: str, used: Iterable[str] = ()) -> str:
+    """An id that nothing in the document or the catalogue has yet, nor ever had (`used`): `stem`, or with a number
+    behind it."""
+    taken = {*ids(scene), *catalogue.materials, *catalogue.mixes, *used}
     number = 1
     while True:
         end = "" if number == 1 else f"-{number}"
@@ -248,10 +249,10 @@ def set_place(scene: S, entry_id: str, place: str | None) -> S:
     return update(scene, part, entry_id, {"place": place})
 
 
-def copy_lifts(scene: S, lifts: Sequence[Lift], patch: str, catalogue: Catalogue) -> S:
+def copy_lifts(scene: S, lifts: Sequence[Lift], patch: str, catalogue: Catalogue, used: Iterable[str] = ()) -> S:
     """With copies of some lifts on top of a patch's lay-up: ids of their own, waiting for nothing. Raises Faults."""
     for lift in lifts:
-        name = new_id(scene, catalogue, f"{patch}-{lift.id.rpartition('-')[2]}")
+        name = new_id(scene, catalogue, f"{patch}-{lift.id.rpartition('-')[2]}", used)
         data = {key: value for key, value in written(lift).items() if key != "after"}
         scene = add(scene, "lifts", {**data, "id": name}, patch=patch)
     return scene

@@ -6,7 +6,7 @@ from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
-from ...core.document.edit import add, find, names_of, new_id, refuse_taken, remove, set_place, slug_of, update
+from ...core.document.edit import add, find, names_of, refuse_taken, remove, set_place, slug_of, update
 from ...core.fault import fault
 from ..shared.fields import Field, read, read_one
 from ..shared.scenes import edit, open_scene
@@ -54,7 +54,7 @@ def add_gate(slug: str) -> Response:
     if not blocks:
         raise fault("gate", "nothing waits for it", "choose what it holds up")
     gate = {
-        "id": new_id(opened.written, opened.catalogue, slug_of(name, "gate")),
+        "id": opened.new_id(slug_of(name, "gate")),
         "name": name,
         "blocks": blocks,
         "not_before": read_one(NOT_BEFORE, request.form),
@@ -88,7 +88,7 @@ def add_place(slug: str) -> Response:
         raise fault("daylight", "it needs both latitude and longitude", "write both, or neither")
     room = {"temp_c": temp, "rh": round(rh, 4)}
     place = {
-        "id": new_id(opened.written, opened.catalogue, slug_of(name, "place")),
+        "id": opened.new_id(slug_of(name, "place")),
         "name": name,
         "room": {**room, "air": "fan"} if request.form.get("air") == "fan" else room,
         "hours": hours,

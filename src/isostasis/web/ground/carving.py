@@ -6,7 +6,7 @@ from flask import request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
-from ...core.document.edit import add, new_id
+from ...core.document.edit import add
 from ...core.fault import fault
 from ...core.terrain.report import GroundQuery
 from ..draw.projection import path
@@ -40,7 +40,7 @@ def carve(slug: str, flight_id: str) -> Response:
     flight = flights.get(flight_id)
     if flight is None:
         raise fault("steps", "this flight is no longer there", "reload the page")
-    name = new_id(opened.written, opened.catalogue, "bevel")
+    name = opened.new_id("bevel")
     title = f"{flight.name}, carved"[:80]
     made = {"id": name, "kind": "bevel", "name": title, "outline": flight.outline, "slope_deg": slope}
 

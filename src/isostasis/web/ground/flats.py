@@ -8,7 +8,7 @@ from flask import request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
-from ...core.document.edit import Part, add, names_of, new_id, refuse_taken, remove
+from ...core.document.edit import Part, add, names_of, refuse_taken, remove
 from ...core.fault import fault
 from ...core.lifts.areas import line_of
 from ..draw.projection import path
@@ -64,7 +64,7 @@ def add_place(slug: str) -> Response:
     if not name:
         raise fault("name", "it has no name", "give it one, such as Roadbed")
     refuse_taken(name, names_of(opened.written, kind), "one")
-    made: dict[str, Any] = {"id": new_id(opened.written, opened.catalogue, IDS[kind]), "name": name}
+    made: dict[str, Any] = {"id": opened.new_id(IDS[kind]), "name": name}
     if width is not None:
         made |= {"path": [[x1, y1], [x2, y2]], "width_mm": width}
     else:

@@ -8,7 +8,7 @@ import zipfile
 from flask import Response, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
-from ...core.document.edit import add, new_id
+from ...core.document.edit import add
 from ...core.fault import fault
 from ...exchange import MAX_BYTES, survey_form
 from ...exchange.drawing import STYLE, templates
@@ -81,7 +81,7 @@ def import_survey(slug: str) -> BaseResponse:
         raise fault("file", "that is a side file alone", "choose the picture as well")
     text = side.read(100_000).decode("utf-8", "replace") if side else None
     form = survey_form(str(heights.filename), heights.read(MAX_BYTES + 1), text)
-    name = new_id(opened.written, opened.catalogue, "survey")
+    name = opened.new_id("survey")
     return edit(
         slug,
         f"Heights from {heights.filename}",

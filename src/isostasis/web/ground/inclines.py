@@ -11,7 +11,7 @@ from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
-from ...core.document.edit import add, new_id
+from ...core.document.edit import add
 from ...core.fault import Faults, fault
 from ...core.terrain.incline import Incline, as_forms, solve
 from ..draw.path import line_d
@@ -131,7 +131,7 @@ def place_incline(slug: str) -> Response:
             "start elsewhere, turn it, or take a steeper grade",
         )
     ground = opened.plan.built.bare
-    stem = new_id(opened.written, opened.catalogue, "incline")
+    stem = opened.new_id("incline")
     under = float(ground.z[ground.cell_at(x, y)])
     forms = as_forms(answers[pick], rise, slope, (x, y), direction, width, under, stem, "foam-xps")
 

@@ -8,7 +8,7 @@ from flask import request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document.areas import NearArea, RestArea
-from ...core.document.edit import add, move, new_id, slug_of
+from ...core.document.edit import add, move, slug_of
 from ...core.fault import fault
 from ...core.ground.view import contours
 from ...core.lifts.areas import overlaps
@@ -115,7 +115,7 @@ def add_patch(slug: str) -> Response:
     name = read_one(NAME, request.form) or ""
     if not name:
         raise fault("name", "the patch has no name", "give it one, such as Scree")
-    patch_id = new_id(opened.written, opened.catalogue, slug_of(name, "patch")[:50])  # its lifts' ids begin with it
+    patch_id = opened.new_id(slug_of(name, "patch")[:50])  # its lifts' ids begin with it
     data: dict[str, Any] = {"id": patch_id, "name": name, "area": _area(opened), "lifts": []}
     return edit(
         slug,

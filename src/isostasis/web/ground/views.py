@@ -188,7 +188,7 @@ def add(slug: str) -> BaseResponse:
     opened = open_scene(slug)
     kind = request.form.get("kind", "")
     made = begin(kind, opened.scene.base, opened.plan.built.bare, not opened.scene.forms)
-    name = change.new_id(opened.written, opened.catalogue, kind)
+    name = opened.new_id(kind)
     return edit(
         slug, f"Added a {kind}", lambda scene: change.add(scene, "forms", {"id": name, **made}), _then(slug, name)
     )
@@ -239,7 +239,7 @@ def move_form(slug: str, form_id: str) -> BaseResponse:
     """Up, down, off, on, once more, or away. Raises Faults."""
     how = request.form.get("how", "")
     opened = open_scene(slug)
-    twin = change.new_id(opened.written, opened.catalogue, form_id)
+    twin = opened.new_id(form_id)
     ways: dict[str, Callable[[Scene], Scene]] = {
         "remove": lambda scene: change.remove(scene, "forms", form_id),
         "switch": lambda scene: change.update(

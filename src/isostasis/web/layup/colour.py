@@ -14,7 +14,7 @@ from ...core.catalogue import Material
 from ...core.colour.blend import gradient_recipes
 from ...core.colour.recipe import Recipe, judge, nearest
 from ...core.document import Scene
-from ...core.document.edit import add, names_of, new_id, refuse_taken, slug_of
+from ...core.document.edit import add, names_of, refuse_taken, slug_of
 from ...core.fault import Faults, fault
 from ...core.lifts.kinds.pour.bands import bands
 from ...core.mixing.grains import sack_for
@@ -186,7 +186,7 @@ def keep_blend(slug: str) -> Response:
     made = judge(materials, halves, None)
     paint = materials[0].family == "colour"
     mix = {
-        "id": new_id(opened.written, opened.catalogue, slug_of(name, "blend")[:50]),
+        "id": opened.new_id(slug_of(name, "blend")[:50]),
         "name": name,
         "family": "colour" if paint else "texture",
         "ingredients": [

@@ -144,7 +144,7 @@ def add(slug: str, patch_id: str) -> Response:
     opened, page_of = open_scene(slug), page_of_kind(kind)
     patch = change.find(opened.scene, "patches", patch_id)
     made = {
-        "id": change.new_id(opened.written, opened.catalogue, f"{patch_id}-{page_of.STEM}"),
+        "id": opened.new_id(f"{patch_id}-{page_of.STEM}"),
         "kind": kind,
         **page_of.document(read(page_of.FIELDS, request.form)),
     }
@@ -192,7 +192,7 @@ def add_patch(slug: str) -> Response:
     basin = next((form for form in opened.scene.forms if form.id == around and form.kind == "basin"), None)
     if basin is None:
         raise fault("around", "there is no such basin", "cut a basin on Ground first")
-    patch_id = change.new_id(opened.written, opened.catalogue, change.slug_of(name, "patch")[:50])
+    patch_id = opened.new_id(change.slug_of(name, "patch")[:50])
     outline = grown(basin.outline, SHORE_MM, opened.scene.base.ring)
     data = {"id": patch_id, "name": name, "area": {"outline": outline}, "lifts": []}
     return edit(slug, f"Added the patch {name}", lambda scene: change.add(scene, "patches", data), then(slug, patch_id))
@@ -234,7 +234,7 @@ def copy_layup(slug: str, patch_id: str) -> Response:
     return edit(
         slug,
         f"Copied a lay-up to {patch_id}",
-        lambda scene: change.copy_lifts(scene, copied, patch_id, opened.catalogue),
+        lambda scene: change.copy_lifts(scene, copied, patch_id, opened.catalogue, opened.used),
         then(slug, patch_id),
     )
 

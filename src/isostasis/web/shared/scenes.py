@@ -12,13 +12,15 @@ from werkzeug.wrappers import Response
 
 from ...core.catalogue import Catalogue
 from ...core.document import ResolvedScene, Scene
+from ...core.document.edit import new_id, set_fields
 from ...core.fault import fault
 from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.lifts.labels import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, household, number, show
-from ...store import Database, Stale, labels, scenes
+from ...store import Database, Stale, labels, logbook, scenes
 from ..draw.projection import WHOLE, Viewport
+from . import touches
 from .answers import hx_redirect
 
 
@@ -49,6 +51,11 @@ class OpenScene:
     measures: Measures
     can_undo: bool
     can_redo: bool
+    used: frozenset[str]  # ids of what was ever worked on, which nothing else is given
+
+    def new_id(self, stem: str) -> str:
+        """An id for something new in this scene: `stem`, or with a number behind it."""
+        return new_id(self.written, self.catalogue, stem, self.used)
 
     def show(self, value: float | None, unit: str) -> str:
         """A value in the reader's measures, as one text."""
@@ -80,6 +87,7 @@ def open_scene(slug: str) -> OpenScene:
             measures=g.measures,
             can_undo=scenes.can_undo(row),
             can_redo=scenes.next_of(session, row) is not None,
+            used=logbook.used_ids(session, row),
         )
 
 
@@ -98,7 +106,8 @@ def viewport_of(slug: str) -> Viewport:
 def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> Response:
     """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`.
 
-    Raises Faults with nothing saved. A stale base is reported, and the refused document kept.
+    Raises Faults with nothing saved, and TouchesBuilt for what would touch work that is done, until the reader has said
+    which way: do it, keep what lies there, or as a copy. A stale base is reported, and the refused document kept.
     """
     base = request.form.get("base", type=int)
     if base is None:
@@ -109,7 +118,17 @@ def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> R
             begun = scenes.document(scenes.revision(session, row, base))
         except scenes.NoSuchScene:
             raise fault("base", f"there is no revision {base}", "reload the page and try again") from None
-        saved = scenes.save(session, row, base, change(begun), note, now())
+        changed = change(begun)
+        if base == row.head.number:
+            if not touches.way():
+                touches.refuse_unasked(session, row, changed, now())
+            elif touches.way() == "keep":
+                changed = touches.kept_as_built(session, row, changed)
+            elif touches.way() == "copy":
+                row = scenes.copy(session, row, now())
+                then, base = then.replace(f"/s/{slug}", f"/s/{row.slug}", 1), row.head.number
+                changed = set_fields(changed, {"name": scenes.document(row.head).name})
+        saved = scenes.save(session, row, base, changed, note, now())
         head = row.head
     if saved.set_aside:
         flash(str(Stale(base, head, saved)))
