@@ -181,7 +181,7 @@ def test_page_and_command_line_agree_on_what_remains(reader, poured, tmp_path):
     assert here["lifts"]["tarn-water"]["state"] == "part"
     asked = ["--start", "2026-03-05T19:00+00:00", "--hours", "mon-sun 09:00-22:00", "--json"]
     times = json.loads(CliRunner().invoke(main, ["schedule", str(exported), *asked]).stdout)
-    laid = {step for step in WATER}
+    laid = set(WATER)
     starts = {one["id"]: one["start"] for one in times["steps"]}
     assert all(starts[step] < "2026-03-05" for step in laid)
     assert starts["tarn-water-2"] >= "2026-03-05T19:00"
