@@ -104,7 +104,7 @@ def test_a_deepened_pond_is_cut_anew_and_its_skin_goes():
     made = bench.plan
     off = made.off[0]
     hollow = 200 * 100  # of 300 x 200
-    assert 0.9 * hollow < off.area_mm2.number < 1.3 * hollow
+    assert 0.9 * hollow < off.area_mm2.number < 1.35 * hollow
     ids = [step.id for step in bench.open_steps()]
     assert set(ids) == {"off-all", "form-hollow-2", "skin-2"}
     steps = {step.id: step for step in made.steps}
@@ -114,11 +114,11 @@ def test_a_deepened_pond_is_cut_anew_and_its_skin_goes():
     assert left.state == "part"
     whole = Bench(bench.data).plan.lifts["skin"].volume_ml.number
     there = skin - off.volume_ml.number
-    assert there + left.remains_ml.number == pytest.approx(whole, rel=0.02)
+    assert there + left.remains_ml.number == pytest.approx(whole, rel=0.01)
     bench.do_all()
     assert bench.open_steps() == [] and bench.plan.off is None
     kept = sum((layer.entry.volume_ml or 0) * layer.kept for layer in bench.works("skin").layers)
-    assert kept == pytest.approx(whole, rel=0.02)
+    assert kept == pytest.approx(whole, rel=0.01)
 
 
 def test_a_form_that_moved_takes_its_skin_along_both_ways():
@@ -128,8 +128,8 @@ def test_a_form_that_moved_takes_its_skin_along_both_ways():
     bench = Bench(data).do_all()
     bench.data["forms"][1]["outline"] = square(180, 20, 240, 80)
     made = bench.plan
-    assert made.off[0].area_mm2.number == pytest.approx(2 * 60 * 60, rel=0.25)
-    assert made.lifts["skin"].remains_ml.number == pytest.approx(2 * 60 * 60 * 3 / 1000, rel=0.35)
+    assert made.off[0].area_mm2.number == pytest.approx(2 * 70 * 70, rel=0.2)
+    assert made.lifts["skin"].remains_ml.number == pytest.approx(2 * 70 * 70 * 3 / 1000, rel=0.2)
     assert {step.id for step in bench.open_steps()} == {"off-all", "form-hut-2", "skin-2"}
 
 

@@ -13,6 +13,7 @@ from ..ground.field import Ground, empty_ground
 from ..ground.forms import bare_ground
 from ..ground.raster import Array, Mask
 from ..lifts.areas import Cover, cell_areas, owned, true_area
+from ..lifts.kinds import kind_of
 from ..stages import cached_stage
 
 MOVED_MM = 0.5  # the ground under a layer may differ by so much and still bear it, craft estimate
@@ -104,6 +105,12 @@ class Lying:
         return (self.entry.volume_ml or 0.0) * (self.loose_mm2 / self.area_mm2 if self.area_mm2 else 0.0)
 
 
+def extent_of(entry: Built) -> float:
+    """What a built course amounts to in the unit of its kind: mm, coats, layers."""
+    each = kind_of(entry.lift).extent(entry.lift) / entry.of if entry.extent is None else entry.extent
+    return float(each * entry.share)
+
+
 def _cells(entry: Built, then: Then) -> Array:
     """The share (ny, nx) of each cell that a layer covered when it was laid, times what of its extent lay there."""
     cover = then.covers[entry.patch or ""]
@@ -116,8 +123,10 @@ def _cells(entry: Built, then: Then) -> Array:
 
 def _unborne(entry: Built, cells: Array, then: Then, bare: Ground, cover: Cover | None) -> Mask:
     """Where (ny, nx) a ground no longer bears a layer: it has moved there or, of what has a thickness, its patch owns
-    the place no more."""
-    moved: Mask = np.abs(bare.z - then.bare.z) > MOVED_MM
+    the place no more. Chipping it off takes a cell more all round."""
+    from scipy.ndimage import binary_dilation
+
+    moved: Mask = binary_dilation(np.abs(bare.z - then.bare.z) > MOVED_MM, np.ones((3, 3)))
     if entry.lift.levels_itself:
         there = cells > 0
         lost = there.any() and float((moved & there).sum()) > BLOCK_SHARE * float(there.sum())

@@ -14,7 +14,6 @@ from typing import Literal
 import numpy as np
 
 from ..document import ResolvedScene
-from ..document.built import Built
 from ..document.scene import Lift, Patch
 from ..fault import Faults
 from ..figure import Figure, Term
@@ -27,7 +26,7 @@ from ..lifts.kinds.pour.acts import scuff
 from ..lifts.kinds.pour.pools import PourLift, filled
 from ..lifts.labels import Labels
 from ..lifts.site import Site
-from .lying import Lying
+from .lying import Lying, extent_of
 from .matching import Match, made_of
 
 State = Literal["new", "part", "done", "covered"]
@@ -49,7 +48,7 @@ def layable_ml(needed_ml: float) -> float:
 @dataclass(frozen=True, eq=False)
 class Work:
     """What of a lift is to be done: `estimate` of what is still to be laid (None: nothing), the number of its first
-    course, the ids of its steps; what of it lies there, what remains and what is too much, ml of one copy."""
+    course, the ids of its steps; what of it lies there, what remains, ml of one copy."""
 
     state: State
     estimate: LiftEstimate | None
@@ -58,7 +57,7 @@ class Work:
     mend: Act | None = None  # what lets its first course come after the window of what lies there
     layers: tuple[Lying, ...] = ()
     remains_ml: float = 0.0
-    surplus_ml: float = 0.0
+    hidden_ml: float = 0.0  # what cannot be laid, under what lies there
     notices: tuple[Notice, ...] = ()
     extent: float = 0.0  # of what is still to be laid, in the unit of its kind, where it is missing most
     scale: Array | None = None  # (ny, nx), of that extent, where the rest is not all over its patch
@@ -81,13 +80,13 @@ class Work:
 
 @dataclass(frozen=True, eq=False)
 class _Left:
-    """What is left of a lift, worked out: its state, the estimate of the rest, ml that remain and are too much."""
+    """What is left of a lift, worked out: its state, the estimate of the rest, ml that remain."""
 
     state: State
     estimate: LiftEstimate | None
     remains_ml: float = 0.0
-    surplus_ml: float = 0.0
     notices: tuple[Notice, ...] = ()
+    hidden_ml: float = 0.0
     extent: float | None = None  # None: that of the courses that are left
     scale: Array | None = None
 
@@ -105,14 +104,15 @@ def remains(
             over = _over(patch, place, found)
             whole, site = wholes[lift.id], build.stages[lift.id].site
             there = [layer for layer in layers if layer.kept > 0]
+            asked = found.asked.get(lift.id, lift)
             if lift.id in stays:
                 left = _Left("done", None)
             elif not there or (flooded and not lift.levels_itself):
                 left = _new(lift, whole, site, over, labels)
             elif isinstance(lift, PourLift):
-                left = _of_pour(lift, whole, site, there, labels)
+                left = _of_pour(lift, asked, whole, site, there, labels)
             else:
-                left = _of_layer(lift, whole, site, there, over, labels)
+                left = _of_layer(lift, asked, whole, site, there, over, labels)
             flooded = flooded or (lift.levels_itself and left.state in ("new", "part") and bool(layers))
             works[lift.id] = _work(lift, layers, whole, left, site)
     return works
@@ -130,9 +130,6 @@ def _work(lift: Lift, layers: tuple[Lying, ...], whole: LiftEstimate, left: _Lef
     if laid is not None and left.state != "new" and made_of(laid) != made_of(lift):
         text = f"{lift.title} lies there in {made_of(laid)}; its hours go by that label, whatever is planned now."
         notices = (*notices, Notice("built-of-other", text))
-    if left.surplus_ml:
-        text = f"{left.surplus_ml:.3g} ml more of {lift.title.lower()} lie there than are planned now."
-        notices = (*notices, Notice("too-much-there", text))
     extent = left.extent
     if extent is None:
         extent = kind_of(lift).extent(lift) * count / max(len(whole.courses), 1)
@@ -150,7 +147,7 @@ def _work(lift: Lift, layers: tuple[Lying, ...], whole: LiftEstimate, left: _Lef
         mend,
         layers,
         remains_ml,
-        left.surplus_ml,
+        left.hidden_ml,
         notices,
         extent,
         left.scale,
@@ -173,6 +170,18 @@ def _blocked(over: Sequence[Lying], shape: tuple[int, int]) -> Array:
     return blocked
 
 
+def _too_much(lift: Lift, ml: float) -> Notice:
+    return Notice("too-much-there", f"{ml:.3g} ml more of {lift.title.lower()} lie there than are planned now.")
+
+
+def _pools_ml(lift: PourLift, site: Site) -> float:
+    """ml in the pools of a pour; 0 where it fills nothing."""
+    try:
+        return sum(pool.volume_ml for pool in filled(lift, site).pools)
+    except Faults:
+        return 0.0
+
+
 def _in_the_way(lift: Lift, patch: Patch, over: Sequence[Lying], ml: float) -> Notice:
     title = over[0].entry.title or over[0].entry.kind
     text = f"{ml:.3g} ml of {lift.title.lower()} on {patch.name} cannot go under {title}, which lies there: take that "
@@ -183,11 +192,17 @@ def _new(lift: Lift, whole: LiftEstimate, site: Site, over: Sequence[Lying], lab
     """A lift of which nothing lies there: whole, but not under what lies above it."""
     if not over or lift.levels_itself:
         return _Left("new", whole)
-    return _missing(lift, whole, site, np.zeros(site.cover.share.shape), 0.0, over, labels)
+    return _missing(lift, lift, whole, site, np.zeros(site.cover.share.shape), 0.0, over, labels)
 
 
 def _of_layer(
-    lift: Lift, whole: LiftEstimate, site: Site, there: list[Lying], over: Sequence[Lying], labels: Labels
+    lift: Lift,
+    asked: Lift,
+    whole: LiftEstimate,
+    site: Site,
+    there: list[Lying],
+    over: Sequence[Lying],
+    labels: Labels,
 ) -> _Left:
     """What is left of a layer: by thickness, coats or layers, cell by cell."""
     laid = np.zeros(site.cover.share.shape)
@@ -196,18 +211,21 @@ def _of_layer(
         part = extent_of(layer.entry)
         laid += part * np.minimum(1.0, layer.share / np.maximum(site.cover.share, 1e-9))
         flat += part * layer.kept
-    return _missing(lift, whole, site, laid, flat, over, labels)
-
-
-def extent_of(entry: Built) -> float:
-    """What a built course amounts to in the unit of its kind: mm, coats, layers."""
-    each = kind_of(entry.lift).extent(entry.lift) / entry.of if entry.extent is None else entry.extent
-    return float(each * entry.share)
+    return _missing(lift, asked, whole, site, laid, flat, over, labels)
 
 
 def _missing(
-    lift: Lift, whole: LiftEstimate, site: Site, laid: Array, flat: float, over: Sequence[Lying], labels: Labels
+    lift: Lift,
+    asked: Lift,
+    whole: LiftEstimate,
+    site: Site,
+    laid: Array,
+    flat: float,
+    over: Sequence[Lying],
+    labels: Labels,
 ) -> _Left:
+    """What is missing of a lift where nothing lies over it. `lift` is what is reckoned with, `asked` what is planned:
+    other only where what lies there can be made neither more nor less."""
     kind, needed = kind_of(lift), whole.plan.volume_ml.number
     wanted, count, least = kind.extent(lift), len(whole.courses), layable_ml(needed)
     if site.cover.face is not None:
@@ -223,26 +241,40 @@ def _missing(
     def ml(share: Array) -> float:
         return needed * float((weights * share).sum()) / total
 
-    surplus = ml(np.clip(-short, 0.0, None))
-    surplus = surplus if surplus > least else 0.0
     missing = np.clip(short, 0.0, 1.0)
     free = np.where(blocked, 0.0, missing)
     hidden = ml(missing) - ml(free)
-    notices = (_in_the_way(lift, site.patch, over, hidden),) if hidden > least else ()
+    told = hidden
+    if asked is lift:
+        surplus = ml(np.clip(-short, 0.0, None))
+    else:  # it is reckoned with as it lies there: what was asked for is told all the same
+        times = kind.extent(asked) / wanted
+        meant = 1 - (1 - short) / times
+        told = times * ml(np.where(blocked, np.clip(meant, 0.0, None), 0.0))
+        surplus = times * ml(np.clip(-meant, 0.0, None))
+    notices: tuple[Notice, ...] = (_in_the_way(lift, site.patch, over, told),) if told > least else ()
+    notices += (_too_much(lift, surplus),) if surplus > least else ()
     if ml(free) <= least:
-        return _Left("covered" if notices else "done", None, 0.0, surplus, notices)
+        return _Left("covered" if told > least else "done", None, 0.0, notices, hidden)
     done = round(count * (1 - ml(free) / needed))
     as_planned = ml(np.abs(free - (1 - done / count))) <= max(COURSES_OFF * needed, least / 2)
     if as_planned and 0 < done < count:
         rest = without_courses(whole, done)
-        return _Left("part", rest, rest.plan.volume_ml.number, surplus, notices)
+        return _Left("part", rest, rest.plan.volume_ml.number, notices, hidden)
     if as_planned and done == 0:
-        return _Left("new", whole, needed, surplus, notices)
+        return _Left("new", whole, needed, notices, hidden)
     most = float(free.max())
     lift_left = kind.with_extent(lift, wanted * most)
     scale = free * wanted / kind.extent(lift_left)
-    rest = kind.estimate(lift_left, _scaled(site, scale), labels)
-    return _Left("part", rest, rest.plan.volume_ml.number, surplus, notices, kind.extent(lift_left), scale)
+    scaled = _scaled(site, scale)
+    if float((weights * (1 - short)).sum()) / total >= 1 / count:  # its first course has closed the bed
+        scaled = replace(scaled, porous=scaled.porous - {site.patch.id})
+    try:
+        rest = kind.estimate(lift_left, scaled, labels)
+    except Faults as refused:
+        text = f"What is missing of {lift.title.lower()} cannot be laid as it lies there: {refused.faults[0].what}."
+        return _Left("covered", None, 0.0, (*notices, Notice("in-the-way", text)), ml(free) + hidden)
+    return _Left("part", rest, rest.plan.volume_ml.number, notices, hidden, kind.extent(lift_left), scale)
 
 
 def _scaled(site: Site, scale: Array) -> Site:
@@ -257,9 +289,11 @@ def _scaled(site: Site, scale: Array) -> Site:
     return replace(site, covers={**site.covers, site.patch.id: cover})
 
 
-def _of_pour(lift: PourLift, whole: LiftEstimate, site: Site, there: list[Lying], labels: Labels) -> _Left:
+def _of_pour(lift: PourLift, asked: Lift, whole: LiftEstimate, site: Site, there: list[Lying], labels: Labels) -> _Left:
     """What is left of a pour: what fills on above what stands."""
     stands = sum(layer.entry.volume_ml or 0.0 for layer in there)
+    if isinstance(asked, PourLift) and asked is not lift:
+        return _Left("done", None, 0.0, (_too_much(lift, stands - _pools_ml(asked, site)),))
     layers, least = whole.plan.layers, layable_ml(whole.plan.volume_ml.number)
     for done in range(1, len(layers) + 1):
         poured = sum(layer.volume_ml.number for layer in layers[:done])
@@ -272,7 +306,7 @@ def _of_pour(lift: PourLift, whole: LiftEstimate, site: Site, there: list[Lying]
     if lift.volume_ml is not None:
         more = lift.volume_ml - stands
         if abs(more) <= least or more < 0:
-            return _Left("done", None, 0.0, max(-more, 0.0) if -more > least else 0.0)
+            return _Left("done", None, 0.0, (_too_much(lift, -more),) if -more > least else ())
         so_far = lift.model_copy(update={"volume_ml": stands, "lifts": "auto", "stands": ()})
         rest_lift = lift.model_copy(update={"volume_ml": more, "lifts": "auto"})
     else:
@@ -280,7 +314,8 @@ def _of_pour(lift: PourLift, whole: LiftEstimate, site: Site, there: list[Lying]
         reached = max((layer.entry.level_mm or -1e9 for layer in there), default=-1e9)
         if level - reached <= LEVEL_MM:
             over = stands - whole.plan.volume_ml.number
-            return _Left("done", None, 0.0, over if over > least and reached - level > LEVEL_MM else 0.0)
+            much = over > least and reached - level > LEVEL_MM
+            return _Left("done", None, 0.0, (_too_much(lift, over),) if much else ())
         target = {"level_mm": level, "depth_mm": None, "volume_ml": None, "lifts": "auto"}
         so_far = lift.model_copy(update={**target, "level_mm": reached, "stands": ()})
         rest_lift = lift.model_copy(update=target)
@@ -293,7 +328,7 @@ def _of_pour(lift: PourLift, whole: LiftEstimate, site: Site, there: list[Lying]
         filling: LiftEstimate = kind.estimate(rest_lift, replace(site, ground=under, soaked=soaked), labels)
     except Faults as refused:
         text = f"What stands of {lift.title.lower()} does not fit under what is planned: {refused.faults[0].what}."
-        return _Left("covered", None, 0.0, 0.0, (Notice("in-the-way", text),))
+        return _Left("covered", None, 0.0, (Notice("in-the-way", text),))
     if filling.plan.volume_ml.number <= least:
         return _Left("done", None)
     return _Left("part", filling, filling.plan.volume_ml.number)

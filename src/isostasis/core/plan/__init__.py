@@ -14,6 +14,8 @@ from ..built.matching import Match, match
 from ..built.remains import Work, remains
 from ..built.removals import removals
 from ..document import ResolvedScene
+from ..document.scene import Lift
+from ..fault import Faults
 from ..figure import Figure, Term
 from ..ground.field import Shaped, empty_ground
 from ..ground.forms import bare_ground
@@ -21,7 +23,7 @@ from ..ground.forms.casting import Casting
 from ..judging import judge
 from ..lifts.areas import owned, true_area
 from ..lifts.cast import CastPlan, cast
-from ..lifts.estimate import LiftEstimate, LiftPlan, course_ids
+from ..lifts.estimate import LiftEstimate, LiftPlan, Notice, course_ids
 from ..lifts.fold import Build, Stage, build
 from ..lifts.kinds import kind_of
 from ..lifts.labels import Labels
@@ -42,7 +44,18 @@ __all__ = [
 def plan(scene: ResolvedScene) -> Plan:
     """The plan of a resolved document: of what is still to be done, beside what was. Raises Faults where the ground and
     the lifts do not fit together."""
-    found = _matched(scene)
+    if not scene.built:
+        return _plan(scene, None)
+    bare, _ = bare_ground(scene.base, scene.cell_mm, scene.forms)
+    covers = owned(scene, bare, empty_ground(scene.base, scene.cell_mm))
+    try:
+        return _plan(scene, match(scene, bare, covers))
+    except Faults as refused:
+        # What is planned does not fit on what lies there: it is planned as it is meant, and that is told.
+        return _plan(scene, match(scene, bare, covers, as_it_lies=False), refused.faults[0].what)
+
+
+def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
     meant = found.scene if found else scene
     labels, built = Labels.of(meant), build(meant)
     alone: dict[str, LiftEstimate] = {
@@ -54,6 +67,8 @@ def plan(scene: ResolvedScene) -> Plan:
     works = remains(meant, built, wholes, found, labels) if found else _all_new(meant, wholes)
     groups = shared(meant, works)
     works = with_shares(works, groups, built, labels)
+    if misfit:
+        works = {name: _misfitting(work, built.stages[name].site.lift, misfit) for name, work in works.items()}
     casts = {one.form.id: cast(meant, one, labels) for one in built.forms if isinstance(one.form, Casting)}
     offs = removals(meant, found) if found else None
     batches = (*cast_batches(meant, casts), *batches_of(groups))
@@ -75,12 +90,12 @@ def plan(scene: ResolvedScene) -> Plan:
     )
 
 
-def _matched(scene: ResolvedScene) -> Match | None:
-    """What was built, matched to what is meant; None where nothing was."""
-    if not scene.built:
-        return None
-    bare, _ = bare_ground(scene.base, scene.cell_mm, scene.forms)
-    return match(scene, bare, owned(scene, bare, empty_ground(scene.base, scene.cell_mm)))
+def _misfitting(work: Work, lift: Lift, misfit: str) -> Work:
+    """What is to be done of a pour, with word that it does not fit on what lies there."""
+    if not lift.levels_itself or work.state == "done":
+        return work
+    told = Notice("in-the-way", f"On what lies there {lift.title.lower()} does not fit: {misfit}.")
+    return replace(work, notices=(*work.notices, told))
 
 
 def _all_new(scene: ResolvedScene, wholes: dict[str, LiftEstimate]) -> dict[str, Work]:

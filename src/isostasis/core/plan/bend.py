@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-from ..built.remains import extent_of
+from ..built.lying import extent_of
 from ..document.edit import add, ids, replace, written
 from ..document.scene import Lift, Scene
 from ..lifts.kinds import kind_of
