@@ -2,6 +2,7 @@
 
 import json
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from itertools import pairwise
 from zoneinfo import ZoneInfo
 
@@ -13,6 +14,7 @@ from isostasis.core.fault import Faults
 from isostasis.core.hours import parse_hours
 from isostasis.core.plan import Step, plan
 from isostasis.core.schedule import Marks, ScheduleRequest, schedule
+from isostasis.core.schedule.forecast import together
 from tests.support.checker import check
 from tests.support.layups import board, coat, codes, fix, texture
 from tests.support.scenes import resolved, square
@@ -255,3 +257,43 @@ def test_posts_are_no_dam_and_a_kilogram_in_a_cup_is_told():
 def test_only_resin_rests_in_a_cup():
     with pytest.raises(Faults, match="gains nothing by a rest"):
         plan(resolved(board(SEAL, pour(mix="glue-water-1-1", depth_mm=1, rest_h=0.5), forms=[POND])))
+
+
+def scenes_by(*, due, hours=EVENINGS, **scenes):
+    planned = {name: list(steps_of(data).values()) for name, data in scenes.items()}
+    steps = together({name: partial(lambda found, _: found, found) for name, found in planned.items()})
+    asked = ScheduleRequest(MONDAY, hours, due=due)
+    made = schedule(steps, asked)
+    ready = {}
+    for one in made.steps:
+        ready[one.scene] = max(ready.get(one.scene, one.ready), one.ready)
+    return made, {name: datetime.fromisoformat(at) for name, at in ready.items()}
+
+
+def coats(count, hours="paint-earth"):
+    return board(coat(material=hours, coats=count))
+
+
+def test_a_date_that_cannot_be_held_costs_no_other_its_own():
+    quick, slow = coats(1), coats(9)
+    _, alone = scenes_by(due={}, quick=quick)
+    _, free = scenes_by(due={}, slow=slow)
+    dates = {"quick": alone["quick"] + timedelta(minutes=30), "slow": free["slow"] - timedelta(hours=30)}
+    made, ready = scenes_by(due=dates, quick=quick, slow=slow)
+    assert made.status == "infeasible"
+    assert ready["quick"] <= dates["quick"]
+    # No later than if it were alone and had the hands to itself after the other's half hour.
+    assert ready["slow"] <= free["slow"] + timedelta(days=1)
+    assert [reason for reason in made.why if "after the date" in reason] == [
+        reason for reason in made.why if reason.startswith("slow")
+    ]
+
+
+def test_a_bowl_is_not_torn_apart_by_another_scene_in_the_same_visit():
+    made, _ = scenes_by(due={}, tile=halves(), other=coats(6))
+    at = {one.id: one for one in made.steps}
+    one, two = (at[f"tile/{name}"] for name in ("a", "b"))
+    steps = steps_of(halves())
+    minutes = dict(steps["b"].bowl)["a"]
+    gap = (datetime.fromisoformat(two.start) - datetime.fromisoformat(one.end)) / timedelta(minutes=1)
+    assert two.start[:10] != one.start[:10] or 0 <= gap <= minutes

@@ -1,5 +1,9 @@
 """Readings from lines of text."""
 
+from datetime import datetime, timedelta
+from itertools import pairwise
+from zoneinfo import ZoneInfo
+
 import pytest
 
 from isostasis.core.fault import Faults
@@ -27,3 +31,16 @@ def test_lines_in_the_ways_that_loggers_and_people_write_them():
 def test_what_is_no_reading_is_told_with_its_line(text, words):
     with pytest.raises(Faults, match=words):
         read_room(text)
+
+
+def test_both_half_past_twos_of_the_autumn_night_are_kept_and_the_one_that_is_none_in_spring_is_told():
+    berlin = ZoneInfo("Europe/Berlin")
+    lines = "\n".join(
+        f"2027-10-31 {at}, {temp}, 50" for at, temp in (("01:30", 18), ("02:30", 17), ("02:30", 16), ("03:30", 15))
+    )
+    made = read_room(lines, berlin)
+    assert [one["temp_c"] for one in made] == [18, 17, 16, 15]
+    times = [datetime.fromisoformat(one["at"]) for one in made]
+    assert [later - earlier for earlier, later in pairwise(times)] == [timedelta(hours=1)] * 3
+    with pytest.raises(Faults, match="the clocks went forward over it"):
+        read_room("2027-03-28 02:30, 18, 50", berlin)

@@ -368,3 +368,41 @@ def test_the_wet_line_shows_the_next_step_and_what_is_under_way(reader, found, c
     assert "under way" in reader.get("/").text
     mark(reader, first[0], "done", here="/")
     assert "under way" not in reader.get("/").text
+
+
+def test_a_time_that_the_clocks_leave_out_is_told(reader):
+    told = html.unescape(mark(reader, "form-slab", "done", 422, at="2026-03-29T02:30").text)
+    assert "there is no 02:30 on Sun 29 Mar: the clocks go forward over it" in told
+
+
+def test_a_room_set_by_hand_untouched_keeps_its_series(reader, database):
+    reader.post("/s/tarn/clock/room", base=1, what="indoors")
+    before = document(database)[1]["room"]
+    assert len(before["series"]) > 20
+    shown = {"temp_c": f"{before['temp_c']}", "rh_percent": f"{before['rh'] * 100}", "night_c": "", "night_rh": ""}
+    reader.post("/s/tarn/room", base=2, air="fan", **shown)
+    after = document(database)[1]["room"]
+    assert after["series"] == before["series"] and after["air"] == "fan"
+    reader.post("/s/tarn/room", base=3, **{**shown, "temp_c": "14"})
+    assert "series" not in document(database)[1]["room"]
+
+
+def test_a_calendar_that_is_stale_plans_anew_when_it_is_fetched(reader, found, clock, solver, database):
+    first = found()
+    token = re.search(r"/calendar/([^.]+)\.ics", reader.get("/s/tarn/clock").text)[1]
+    clock.pass_by(days=3)
+    reader.get(f"/calendar/{token}.ics")
+    asking = solver.of(f"{database.path}:tarn")
+    until(lambda: not asking.solving)
+    with database.reading() as session:
+        assert clocks.latest(session, scenes.find(session, "tarn")).id > first.id
+    assert min(starts(found()).values()) >= clock()
+
+
+def test_a_step_counts_as_missed_however_late_the_answer_came(reader, found, clock, database):
+    row = found()
+    first = min(starts(row).values())
+    with database.writing() as session:
+        clocks.latest(session, scenes.find(session, "tarn")).at = first + timedelta(hours=1)  # the solver took its time
+    clock.at = first + timedelta(hours=2)
+    assert min(starts(found()).values()) >= clock()

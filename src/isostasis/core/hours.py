@@ -175,3 +175,13 @@ def daylight(latitude: float, longitude: float, start: datetime, days: int) -> l
         if last > max(first, 0):
             found.append((max(0, -int(-first // 1)), int(last // 1)))
     return found
+
+
+def is_left_out(at: datetime) -> bool:
+    """Whether a time on the wall (with its zone) does not exist, because the clocks go forward over it.
+
+    >>> from zoneinfo import ZoneInfo
+    >>> is_left_out(datetime(2027, 3, 28, 2, 30, tzinfo=ZoneInfo("Europe/Berlin")))
+    True
+    """
+    return at.astimezone(UTC).astimezone(at.tzinfo).replace(tzinfo=None, fold=0) != at.replace(tzinfo=None, fold=0)

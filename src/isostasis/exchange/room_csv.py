@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import csv
-from datetime import datetime
+from datetime import UTC, datetime, tzinfo
 from io import StringIO
 from typing import Any
 
 from ..core.fault import fault
+from ..core.hours import is_left_out
 
 MAX_LINES = 5000
 _RIGHT = "write lines such as 2027-03-01 19:00, 18.5, 55"
 
 
-def read_room(text: str) -> list[dict[str, Any]]:
+def read_room(text: str, zone: tzinfo | None = None) -> list[dict[str, Any]]:
     """Readings as a scene's `room.series` has them, in the order of their times. Percent or shares; a first line
-    without numbers is a heading. Raises Faults that name the line."""
+    without numbers is a heading. Times without a zone are on the wall in `zone` (None: this machine's): of an hour that
+    comes twice the second is meant once the first has been. Raises Faults that name the line."""
     lines = text.strip().splitlines()
     if len(lines) > MAX_LINES:
         raise fault("room", f"{len(lines):,} lines are more than {MAX_LINES:,}", "leave some out")
@@ -37,11 +39,25 @@ def read_room(text: str) -> list[dict[str, Any]]:
             raise fault(f"room, line {number}", f"{temp:g} °C is outside -10 to 50", _RIGHT)
         if not 0 <= share <= 1:
             raise fault(f"room, line {number}", f"a humidity of {rh:g} is outside 0 to 100", _RIGHT)
-        at = at.astimezone()
-        found[at] = {"at": at.isoformat(), "temp_c": temp, "rh": round(share, 4)}
+        at = _on_the_wall(at, zone, max(found, default=None), number)
+        found[at.astimezone(UTC)] = {"at": at.isoformat(), "temp_c": temp, "rh": round(share, 4)}
     if not found:
         raise fault("room", "there is no reading in it", _RIGHT)
     return [found[at] for at in sorted(found)]
+
+
+def _on_the_wall(at: datetime, zone: tzinfo | None, last: datetime | None, line: int) -> datetime:
+    """The moment of a time on the wall, the first after `last` that it can be. Raises Faults for an hour that was left
+    out when the clocks went forward."""
+    if at.tzinfo is not None:
+        return at.astimezone(zone)
+    at = at.replace(tzinfo=zone) if zone else at.astimezone()
+    if is_left_out(at):
+        told = f"{at:%Y-%m-%d %H:%M} is no time in {at.tzinfo}: the clocks went forward over it"
+        raise fault(f"room, line {line}", told, "write the hour as the clock showed it")
+    again = at.replace(fold=1)
+    first, second = at.astimezone(UTC), again.astimezone(UTC)  # on one wall they would be alike
+    return again if last is not None and first <= last < second else at
 
 
 def _number(cell: str, line: int, dialect: str) -> float:

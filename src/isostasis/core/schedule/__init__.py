@@ -193,20 +193,23 @@ def _due(
     stop: Stop,
     notes: tuple[str, ...],
 ) -> Schedule:
-    """With a date for each scene: kept where that can be, or else as if there were none, and told which are late."""
+    """With a date for each scene: as many kept as can be, the others as little late as can be, and told which."""
+    made = None
     for days in (28, 112):
         laid = build_jobs(steps_at, asked, days)
         found = solve(laid, asked, effort, on_progress, stop=stop)
         if found is not None:
-            return _made(laid, found, asked, (*notes, *laid.notes))
-    made = _scheduled(steps_at, replace(asked, due={}), effort, on_progress, stop, notes)
+            made = _made(laid, found, asked, (*notes, *laid.notes))
+            break
+    if made is None:
+        made = _scheduled(steps_at, replace(asked, due={}), effort, on_progress, stop, notes)
     late = []
     for slug, at in asked.due.items():
         ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in made.steps if one.scene == slug]
         if ends and max(ends) > asked.minutes(at):
             over = spoken(max(ends) - asked.minutes(at))
             late.append(f"{slug} is ready {over} after the date it is wanted; not all dates can be kept")
-    return replace(made, status="infeasible", why=(*late, *(made.why or ())))
+    return replace(made, status="infeasible", why=(*late, *(made.why or ()))) if late else made
 
 
 def greedy_finish(steps: Sequence[Step] | StepsAt, asked: ScheduleRequest) -> datetime | None:

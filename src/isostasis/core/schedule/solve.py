@@ -151,7 +151,7 @@ def solve(
                     model.add(starts[number] <= closes + over)
                 else:
                     model.add(starts[number] <= closes)
-    split = _split_bowls(model, jobs, starts)
+    split = _split_bowls(model, jobs, starts, holds)
     messes = _messes(model, jobs, holds, starts, spans, laid, asked)
     model.add_no_overlap(spans)
     for fumes, hot in pairs(jobs):
@@ -160,10 +160,8 @@ def solve(
         model.add(starts[fumes] >= starts[hot] + jobs[hot].takes).only_enforce_if(after.negated())
     _cups(model, jobs, starts, holds, asked)
     finish = model.new_int_var(0, max(farthest, *(_constant(one) for one in ready), 0), "finish")
-    for one, job in zip(ready, jobs, strict=True):
+    for one in ready:
         model.add(finish >= one)
-        if job.due is not None and not loose:
-            model.add(one <= job.due)
 
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
@@ -172,6 +170,8 @@ def solve(
     hint = next_ready(laid, _by_tail(jobs))
     if hint:
         _hinted(model, jobs, holds, starts, hint)
+    if not loose and any(job.due is not None for job in jobs):
+        hint = _dated(model, solver, jobs, starts, holds, ready, farthest, stop) or hint
     if loose:
         model.minimize(sum(late.values()) * 10 + finish)
     else:
@@ -219,6 +219,39 @@ def solve(
         if not 0 <= result[0][second] - result[0][first] - jobs[first].takes <= minutes
     )
     return Solution(*result, best, bound, optimal, missed, apart)
+
+
+def _dated(
+    model: Any, solver: Any, jobs: list[Job], starts: list[Any], holds: Any, ready: list[Any], farthest: int, stop: Stop
+) -> tuple[list[int], list[int]] | None:
+    """Hold the scenes to their dates: as many as can be kept are, and the others come as little late as can be. What
+    was found is held; the order that does it is returned. None where none was found in time."""
+    from ortools.sat.python import cp_model
+
+    late: dict[str, Any] = {}
+    for one, job in zip(ready, jobs, strict=True):
+        if job.due is not None:
+            scene = job.step.scene
+            if scene not in late:
+                late[scene] = model.new_int_var(0, max(farthest, _constant(one)), f"late_{scene}")
+            model.add(late[scene] >= one - job.due)
+    missed = []
+    for scene, minutes in late.items():
+        over = model.new_bool_var(f"missed_{scene}")
+        model.add(minutes == 0).only_enforce_if(over.negated())
+        missed.append(over)
+    model.minimize(sum(missed) * (farthest + 1) * len(missed) + sum(late.values()))
+    with _watched(solver, stop):
+        status = solver.solve(model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None
+    for minutes in late.values():
+        model.add(minutes <= solver.value(minutes))
+    at = [one if isinstance(one, int) else solver.value(one) for one in starts]
+    held = [next((session for session, one in kept if solver.value(one)), -1) for kept in holds]
+    model.clear_hints()
+    _hinted(model, jobs, holds, starts, (at, held))
+    return at, held
 
 
 def _constant(one: Any) -> int:
@@ -289,8 +322,11 @@ def _pruned(laid: JobTable, asked: ScheduleRequest) -> JobTable:
     return JobTable(out, laid.sessions, laid.notes)
 
 
-def _split_bowls(model: Any, jobs: list[Job], starts: list[Any]) -> list[tuple[int, int, int, Any]]:
-    """(first, second, minutes, boolean: too far apart to share a bowl) for jobs that could share one."""
+def _split_bowls(
+    model: Any, jobs: list[Job], starts: list[Any], holds: list[list[tuple[int, Any]]]
+) -> list[tuple[int, int, int, Any]]:
+    """(first, second, minutes, boolean: too far apart to share a bowl) for jobs that could share one. In one visit they
+    are never torn apart, by whatever else is done in it."""
     place = {job.step.id: number for number, job in enumerate(jobs)}
     found = []
     for second, job in enumerate(jobs):
@@ -301,6 +337,10 @@ def _split_bowls(model: Any, jobs: list[Job], starts: list[Any]) -> list[tuple[i
                 gap = starts[second] - starts[first] - jobs[first].takes
                 model.add(gap >= 0).only_enforce_if(apart.negated())
                 model.add(gap <= int(minutes)).only_enforce_if(apart.negated())
+                for session, there in holds[first]:
+                    for other, here in holds[second]:
+                        if session == other:
+                            model.add_bool_or([there.negated(), here.negated(), apart.negated()])
                 found.append((first, second, int(minutes), apart))
     return found
 

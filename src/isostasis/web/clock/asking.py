@@ -70,7 +70,8 @@ class Clock:
 
     @property
     def missed(self) -> list[str]:
-        """Ids of planned steps that should have begun since the forecast was made."""
+        """Ids of planned steps that should have begun by now, however late the answer came; of times that stand only
+        because nothing better was found, those that passed since."""
         if self.made is None or self.forecast is None:
             return []
         marks = self.asked.marks
@@ -80,7 +81,8 @@ class Clock:
             for one in self.made.steps
             if one.state == "planned"
             and one.id not in gone
-            and self.forecast.at <= datetime.fromisoformat(one.start) < self.asked.start
+            and datetime.fromisoformat(one.start) < self.asked.start
+            and (self.made.status != "infeasible" or self.forecast.at <= datetime.fromisoformat(one.start))
         ]
 
 

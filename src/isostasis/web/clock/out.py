@@ -10,7 +10,7 @@ from ...exchange.calendar import Entry, alarms, as_calendar, as_csv
 from ...store import clock as clocks
 from ...store import scenes
 from ..shared.scenes import database
-from .views import Page, back, blueprint, page_of
+from .views import Page, ask_if_stale, back, blueprint, page_of
 
 
 def entries(here: Page, all_steps: bool = False) -> list[Entry]:
@@ -55,7 +55,9 @@ def subscribed(token: str) -> Response:
         slug = None if row is None else row.slug
     if slug is None:
         abort(404)
-    return _sent(_calendar(page_of(slug)), "text/calendar", None)
+    here = page_of(slug)
+    ask_if_stale(here.clock)  # by the next time it is fetched the plan is new
+    return _sent(_calendar(here), "text/calendar", None)
 
 
 @blueprint.post("/s/<slug>/clock/address")

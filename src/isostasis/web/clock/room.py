@@ -109,7 +109,7 @@ def _written_lines(old: Series, moment: datetime) -> Series:
     """A series from a file, or from the lines that were typed. Raises Faults."""
     file = request.files.get("file")
     text = file.read().decode("utf-8", "replace") if file else ""
-    return read_room(text or request.form.get("lines", ""))
+    return read_room(text or request.form.get("lines", ""), zone())
 
 
 def _probed(old: Series, moment: datetime) -> Series:

@@ -12,8 +12,8 @@ from pydantic import ValidationError
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import Bench, Catalogue
-from ...core.document import Room
-from ...core.document.edit import set_room
+from ...core.document import Room, Scene
+from ...core.document.edit import set_room, written
 from ...core.fault import fault
 from ...core.figure import Figure, Term
 from ...core.mixing.grains import hold_words
@@ -380,4 +380,11 @@ def room(slug: str) -> Response:
     if request.form.get("air") == "fan":
         made["air"] = "fan"
     words = f"Room {temp:g} °C, {rh:.0%}" + (f", {night[0]:g} °C at night" if night else "")
-    return edit(slug, words, lambda scene: set_room(scene, made), safe_return_url())
+
+    def change(scene: Scene) -> Scene:
+        old = scene.room
+        if old.series and (temp, rh, night) == (old.temp_c, old.rh, night_of(old)):
+            return set_room(scene, {**written(old), "air": made.get("air", "still")})  # as it was: its series holds
+        return set_room(scene, made)
+
+    return edit(slug, words, change, safe_return_url())
