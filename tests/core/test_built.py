@@ -98,13 +98,16 @@ def test_a_skin_made_thicker_lays_what_is_missing():
 
 
 def test_a_deepened_pond_is_cut_anew_and_its_skin_goes():
-    bench = Bench(pond(SKIN)).do_all()
+    data = pond(SKIN)
+    data["forms"].append({"id": "hut", "kind": "sheet", "outline": square(5, 5, 40, 40), "thickness_mm": 5})
+    bench = Bench(data).do_all()
     skin = bench.built[-1].volume_ml
     bench.data["forms"][1]["depth_mm"] = 20
     made = bench.plan
     off = made.off[0]
     hollow = 200 * 100  # of 300 x 200
     assert 0.9 * hollow < off.area_mm2.number < 1.35 * hollow
+    assert "form-hollow-2" in next(step for step in made.steps if step.id == "skin-2").after
     ids = [step.id for step in bench.open_steps()]
     assert set(ids) == {"off-all", "form-hollow-2", "skin-2"}
     steps = {step.id: step for step in made.steps}

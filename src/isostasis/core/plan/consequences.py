@@ -63,7 +63,8 @@ def consequences(before: Plan, after: Plan) -> Consequences:
     buy = tuple(
         (need.material, more, need.unit)
         for need in after.buy
-        if (more := need.need.number - needs.get(need.material, 0.0)) > 0.01 * need.need.number
+        if need.material != "water"
+        and (more := need.need.number - needs.get(need.material, 0.0)) > 0.01 * need.need.number
     )
     return Consequences(tuple(dict.fromkeys(texts)), waste, _hands(after) - _hands(before), buy)
 

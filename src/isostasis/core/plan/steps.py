@@ -53,8 +53,22 @@ def steps_of(
     if scene.built:
         removing, lift_steps = _removing(offs, lift_steps)
         off_steps = tuple(step.id for step in removing)
-        steps = [*removing, *as_made(scene, [*of_forms, *lift_steps], FormsMade.of(scene), off_steps)]
+        first = {step.id for step in lift_steps if last_form in step.after}
+        made = as_made(scene, [*of_forms, *lift_steps], FormsMade.of(scene), off_steps)
+        steps = [*removing, *_behind_forms(made, first, len(of_forms))]
     return _gated(scene, tuple(steps))
+
+
+def _behind_forms(steps: list[Step], first: set[str], forms: int) -> list[Step]:
+    """The steps, those that wait for the `forms` before them behind all that is still to be made of these: what was made
+    anew may come after what stood already."""
+    pending = tuple(step.id for step in steps[:forms] if not step.built)
+    return [
+        replace(step, after=tuple(dict.fromkeys((*step.after, *pending))))
+        if step.id in first and not step.built
+        else step
+        for step in steps
+    ]
 
 
 def _removing(offs: tuple[Off, ...], steps: list[Step]) -> tuple[list[Step], list[Step]]:

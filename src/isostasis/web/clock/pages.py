@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import gates, marks, out, room
+from . import diary, gates, marks, out, room
 from .views import blueprint
 
-__all__ = ["blueprint", "gates", "marks", "out", "room"]
+__all__ = ["blueprint", "diary", "gates", "marks", "out", "room"]

@@ -23,7 +23,8 @@ Place = Callable[[datetime], float]
 
 @dataclass(frozen=True)
 class Block:
-    """A layer: laid from `x`, fading until `ready`, there to the end."""
+    """A layer: laid from `x`, fading until `ready`, there to the end; `state` built, planned, or off where it must come
+    off."""
 
     hatch: str
     tone: str
@@ -32,6 +33,7 @@ class Block:
     y: float
     high: float
     title: str
+    state: str = "planned"
 
 
 @dataclass(frozen=True)
@@ -174,6 +176,7 @@ def _fill(
     heights = [page_of_kind(step.kind).LANE_PX if step.lift else 0.0 for step in steps]
     fit = min(1.0, (each - 26) / max(sum(heights), 1.0))
     top, used = lane.base, -1e9
+    leaving = {layer.entry.step for off in plan.off or () for layer, _ in off.parts}
     order = sorted(zip(steps, heights, strict=True), key=lambda one: timed[one[0].id].start)
     for step, height in order:
         one = timed[step.id]
@@ -185,8 +188,9 @@ def _fill(
             top -= high
             if starts <= end:
                 page = page_of_kind(step.kind)
+                state = "off" if step.id in leaving else "built" if one.state in ("done", "begun") else "planned"
                 lane.blocks.append(
-                    Block(page.HATCH, page.TONE, x(starts), max(x(ready), x(starts)), top, high, step.do)
+                    Block(page.HATCH, page.TONE, x(starts), max(x(ready), x(starts)), top, high, step.do, state)
                 )
         if not begin <= starts <= end:
             continue

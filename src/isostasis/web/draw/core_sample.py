@@ -8,6 +8,7 @@ import numpy as np
 
 from ...core.lifts.labels import Labels
 from ...core.plan import Plan
+from .as_built import lift_class
 from .panels import innermost
 from .path import line_d
 from .projection import HatchOf
@@ -28,6 +29,7 @@ class Stratum:
     hatch: str
     lift: str
     leader: str
+    state: str = ""  # built, planned or off, once something of the scene was built
     bites: tuple[tuple[int, bool], ...] = ()  # numbers of the checks that bite under it, and which are mere advice
 
 
@@ -78,7 +80,9 @@ def core_sample(plan: Plan, labels: Labels, patch_id: str, lift_ids: list[str], 
             for number, check in enumerate(plan.checks, start=1)
             if check.lift == lift_id and check.cells is not None and check.cells[row, column]
         )
-        strata.append(Stratum(y, height, hatch_of(plan.lifts[lift_id].kind), lift_id, leader, bites))
+        strata.append(
+            Stratum(y, height, hatch_of(plan.lifts[lift_id].kind), lift_id, leader, lift_class(plan, lift_id), bites)
+        )
     return CoreSample(
         tuple(reversed(strata)),
         _beds(plan, labels, int(row), int(column), bottom),

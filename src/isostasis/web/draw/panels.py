@@ -114,6 +114,8 @@ class CutShape:
     kind: str
     title: str
     fill: str = ""
+    lift: str = ""
+    state: str = ""  # of a lift: built, planned or off
 
 
 def _area(x: Array, low: Array, high: Array, frame: Projection) -> str:
@@ -163,7 +165,13 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Projection, la
 
 
 def cut_shapes(
-    scene: Scene, built: Build, row: int, frame: Projection, labels: Labels, cut_hatch: HatchOf, stages: bool = True
+    scene: Scene,
+    built: Build,
+    row: int,
+    frame: Projection,
+    labels: Labels,
+    cut_hatch: HatchOf,
+    stages: bool = True,
 ) -> list[CutShape]:
     """Everything along the cut but liquids: board, foam, and (with `stages`) what was laid on it."""
     x, part = _ends(built.bare, row, scene)
@@ -183,7 +191,7 @@ def cut_shapes(
         before, after = stage.site.ground.z[row, part], stage.after.z[row, part]
         d = _between(x, before, after, frame)
         if d:
-            shapes.append(CutShape(d, cut_hatch(lift.kind), lift.title))
+            shapes.append(CutShape(d, cut_hatch(lift.kind), lift.title, lift=lift.id))
     return shapes
 
 

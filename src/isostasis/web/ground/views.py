@@ -17,6 +17,7 @@ from ...core.fault import Faults, fault
 from ...core.ground.field import Ground, empty_ground
 from ...core.terrain.reading import weigh
 from ...core.terrain.report import GroundQuery, report
+from ..draw.as_built import as_built
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.relief import SLOPES, relief_model, relief_png
@@ -57,7 +58,7 @@ def render_panels(opened: OpenScene, stage: str, checks: bool = False) -> Panels
     """Plan and cut of a scene; with `checks`, where neighbours do not go together."""
     built, depths = opened.plan.built, pour_depths(opened.plan)
     bite = opened.plan.checks if checks else ()
-    return panels(
+    drawn = panels(
         opened.scene,
         built,
         depths,
@@ -68,6 +69,7 @@ def render_panels(opened: OpenScene, stage: str, checks: bool = False) -> Panels
         viewport_of(opened.slug),
         bite,
     )
+    return as_built(drawn, opened.plan) if opened.scene.built else drawn
 
 
 def no_stage(stage: str) -> Faults:

@@ -71,8 +71,13 @@ def page(slug: str) -> str:
         thirst_over=_over_words(opened, patch) if patch else "",
         stages=stages_of(opened),
         basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
+        states=STATES,
         place="layup.page",
     )
+
+
+# What a lift is told to be, once something of the scene was built.
+STATES = {"done": "done", "part": "part done", "off": "comes off, then anew", "covered": "cannot be laid"}
 
 
 def _steps_of(opened: OpenScene, lift: str) -> set[str]:
