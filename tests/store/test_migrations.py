@@ -3,10 +3,13 @@
 import json
 import sqlite3
 from contextlib import closing
+from datetime import UTC, datetime
 from pathlib import Path
 
 from isostasis.core.schedule import Schedule
 from isostasis.store import Database, clock, logbook, marks, scenes
+from tests.support.scenes import scene_data, written
+from tests.support.store import do
 
 DATA = Path(__file__).parents[1] / "data"
 KEPT = {
@@ -58,4 +61,24 @@ def test_figures_kept_by_their_old_names_are_read_by_their_new_ones(tmp_path):
         assert (made.hands_min, made.steps[0].slack_min, made.steps[0].step) == (20, 30, "tarn-water")
     opened.close()
     again = Database(path)  # nothing is left to do
+    again.close()
+
+
+def test_marks_from_before_there_were_records_get_theirs(tmp_path):
+    path, now = tmp_path / "old.db", datetime(2026, 3, 4, 19, 0, tzinfo=UTC)
+    fresh = Database(path)
+    with fresh.writing() as session:
+        scene = scenes.create(session, written(scene_data()), "new", now)
+        for step in ("form-slab", "form-bank", "form-hole", "tarn-skin"):
+            do(session, scene, step, now)
+        kept = scenes.resolve(session, scene.head).built
+    fresh.close()
+    with closing(sqlite3.connect(path)) as old:
+        old.executescript("drop table built; update alembic_version set version_num = '0004'")
+    again = Database(path)
+    with again.reading() as session:
+        found = scenes.resolve(session, scenes.find(session, "tarn").head).built
+    assert [(one.step, one.volume_ml, one.wait_h) for one in found] == [
+        (one.step, one.volume_ml, one.wait_h) for one in kept
+    ]
     again.close()

@@ -26,6 +26,9 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
         for lift in patch.lifts:
             made = plan.lifts[lift.id]
             hours = made.hours
+            if made.state == "done":
+                lines.append(f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, done")
+                continue
             lines.append(
                 f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, "
                 + (
@@ -34,6 +37,8 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
                     else f"mix {_text(made.mix_ml, measures)} ({_text(made.mass_g, measures)})"
                 )
             )
+            if made.state == "part" and made.remains_ml is not None:
+                lines.append(f"    part done     {_text(made.remains_ml, measures)} still to be laid")
             parts = ", ".join(
                 f"{part.material}{' ' + part.part if part.part else ''} {_text(part.drops or part.volume_ml, measures)}"
                 + ("" if part.drops else f" = {_text(part.mass_g, measures)}")
@@ -58,6 +63,8 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
     lines += [f"  {need.material:24} {_text(need.need, measures)}" for need in plan.buy]
     lines.append("\nSteps")
     for step in plan.steps:
+        if step.built:
+            continue
         wait = "" if not step.wait_h else f", then wait {' '.join(show(step.wait_h, 'h', measures))}"
         lines.append(f"  {step.id:24} {step.do} ({round(step.hands_on_min)} min{wait})")
     lines.append("\nTake care")

@@ -18,7 +18,11 @@ class Database:
         self.path = Path(path)
         self.path.parent.mkdir(parents=True, exist_ok=True)
         self.engine = _engine(self.path)
-        _migrate(self.engine)
+        if _migrate(self.engine):
+            from .logbook import record_old_marks
+
+            with self.writing() as session:
+                record_old_marks(session)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -57,8 +61,8 @@ def _engine(path: Path) -> Engine:
     return engine
 
 
-def _migrate(engine: Engine) -> None:
-    """Bring the tables up to date; costs one query where they are."""
+def _migrate(engine: Engine) -> bool:
+    """Bring the tables up to date; costs one query where they are. Whether there was anything to do."""
     from sqlalchemy import inspect, text
 
     here = Path(__file__).parent / "migrations"
@@ -67,7 +71,7 @@ def _migrate(engine: Engine) -> None:
         if inspect(connection).has_table("alembic_version"):
             at = connection.execute(text("select version_num from alembic_version")).scalar()
             if at == newest:
-                return
+                return False
     from alembic import command
     from alembic.config import Config
 
@@ -76,3 +80,4 @@ def _migrate(engine: Engine) -> None:
     with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+    return True

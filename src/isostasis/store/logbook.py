@@ -15,12 +15,13 @@ from ..core.fault import Faults
 from ..core.lifts.cast import CastPlan
 from ..core.lifts.estimate import LiftPlan
 from ..core.plan import Batch, Plan, Step
+from ..core.plan import plan as plan_of
 from ..core.plan.record import leaves_something, record
 from ..core.schedule import Schedule
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, marks
 from . import scenes as documents
-from .tables import BatchRow, BuiltRow, SceneRow, StepEventRow
+from .tables import BatchRow, BuiltRow, RevisionRow, SceneRow, StepEventRow
 
 
 class NoSuchBatch(LookupError):  # noqa: N818 - reads as what it is
@@ -195,13 +196,39 @@ def _batches_in(session: Session, scene: SceneRow, step: Step) -> tuple[BuiltBat
     found = {}
     for row in reversed(batches(session, scene)):
         if row.batch in step.batch:
-            planned = batch_of(row)
-            parts = tuple(
-                BuiltPart(material=one.material, part=one.part, planned_g=one.mass_g, actual_g=row.actual.get(one.key))
-                for one in planned.ingredients
-            )
-            found[row.batch] = BuiltBatch(batch=row.batch, mix=planned.mix, parts=parts)
+            found[row.batch] = built_batch(row)
     return tuple(found.values())
+
+
+def built_batch(row: BatchRow) -> BuiltBatch:
+    """A batch as the records of what was built have it: as it was planned, and as it really went."""
+    planned = batch_of(row)
+    parts = tuple(
+        BuiltPart(material=one.material, part=one.part, planned_g=one.mass_g, actual_g=row.actual.get(one.key))
+        for one in planned.ingredients
+    )
+    return BuiltBatch(batch=row.batch, mix=planned.mix, parts=parts)
+
+
+def record_old_marks(session: Session) -> None:
+    """Records for marks of a database from before there were any, by the plans of their own revisions; a mark whose
+    revision cannot be planned, or had no such step, stays a mark alone."""
+    for scene in documents.all_scenes(session):
+        for event in marks.laid(marks.events(session, scene)):
+            revision = session.get(RevisionRow, event.revision_id)
+            if revision is None or built.row_of(session, event) is not None:
+                continue
+            try:
+                resolved = documents.resolve_as_written(session, revision)
+                made = plan_of(resolved)
+            except Faults:
+                continue
+            step = next((one for one in made.steps if one.id == event.step and leaves_something(one)), None)
+            if step is not None:
+                ground = built.ground_name(revision)
+                kept = record(resolved, made, step, name=built.name_of(event), ground=ground, ended=event.at,
+                              wait_h=step_of(event).wait_h, batches=_batches_in(session, scene, step))  # fmt: skip
+                built.add(session, event, kept)
 
 
 def step_of(event: StepEventRow) -> PlannedStep:

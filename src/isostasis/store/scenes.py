@@ -114,6 +114,11 @@ def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     return _with_built(session, row, _text_of(revision))
 
 
+def resolve_as_written(session: Session, revision: RevisionRow) -> ResolvedScene:
+    """The resolved document of a revision alone, without what was built. Raises Faults."""
+    return _resolved(_text_of(revision), labels.catalogue(session), settings.read(session).bench)
+
+
 def _with_built(session: Session, row: SceneRow | None, text: str) -> ResolvedScene:
     """The resolved scene of a document's text, with what was built of it."""
     catalogue, bench = labels.catalogue(session), settings.read(session).bench

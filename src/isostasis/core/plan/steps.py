@@ -55,14 +55,15 @@ def steps_of(
         off_steps = tuple(step.id for step in removing)
         first = {step.id for step in lift_steps if last_form in step.after}
         made = as_made(scene, [*of_forms, *lift_steps], FormsMade.of(scene), off_steps)
-        steps = [*removing, *_behind_forms(made, first, len(of_forms))]
+        steps = [*removing, *_behind_forms(scene, made, first)]
     return _gated(scene, tuple(steps))
 
 
-def _behind_forms(steps: list[Step], first: set[str], forms: int) -> list[Step]:
-    """The steps, those that wait for the `forms` before them behind all that is still to be made of these: what was made
-    anew may come after what stood already."""
-    pending = tuple(step.id for step in steps[:forms] if not step.built)
+def _behind_forms(scene: ResolvedScene, steps: list[Step], first: set[str]) -> list[Step]:
+    """The steps, the `first` on the forms behind all that is still to be made of these: what is made anew may come
+    after what stood already."""
+    bare = {form.id for form in scene.forms if not form.after}
+    pending = tuple(step.id for step in steps if step.form in bare and not step.built)
     return [
         replace(step, after=tuple(dict.fromkeys((*step.after, *pending))))
         if step.id in first and not step.built

@@ -9,6 +9,7 @@ from typing import Any
 from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from ...core.built.ratio import OffRatio, off_ratio
 from ...core.fault import fault
 from ...core.figure import Figure
 from ...core.mixing.drops import Counted, count_drops
@@ -55,6 +56,7 @@ class Card:
     cautions: tuple[Any, ...]
     weighed_wrong: float
     mend: Repair | None
+    off: OffRatio | None  # what to expect of it as it was really mixed
     figures: tuple[tuple[str, str, Figure], ...]  # label, path in the plan, figure
     feeds: list[tuple[str, int, float]]  # lift, layer, ml: in the order of use
 
@@ -102,6 +104,7 @@ def _card(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | No
         cautions=opened.plan.cautions_of(step.id) if step else (),
         weighed_wrong=by_mass_error(mix, materials) if two_part and mix else 0.0,
         mend=mend,
+        off=off_ratio(mix, materials, logbook.built_batch(row)) if mix and row else None,
         figures=_figures(opened, key, planned.lift),
         feeds=list(planned.feeds),
     )
