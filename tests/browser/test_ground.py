@@ -99,6 +99,10 @@ def test_the_handle_follows_the_cut(page):
 def test_a_path_is_bent_and_a_form_is_doubled(page, saved):
     page.goto("/s/hollin-delf/ground?form=haul-incline")
     drag(page, page.get_by_role("button", name="Point 2 of Haul incline"), -30, 0)
+    expect(
+        page.get_by_text("This touches work that is done.")
+    ).to_be_visible()  # it was cut, and compound lies round it
+    page.get_by_role("button", name="Do it").click()
     revision(page, 2)
     assert form(saved, "haul-incline", "hollin-delf")["path"][1][0] < 1090
     page.get_by_role("button", name="once more").click()
@@ -216,6 +220,7 @@ def test_heights_come_in_from_a_file(page, saved, tmp_path):
 def test_carving_steps_with_one_click(page, saved):
     page.goto("/s/hollin-delf/ground/steps")
     page.get_by_role("button", name="Carve it").first.click()
+    page.get_by_role("button", name="Do it").click()
     expect(page.get_by_role("heading", name="carved")).to_be_visible()
     assert "bevel" in [one["kind"] for one in saved("hollin-delf")["forms"]]
 

@@ -86,7 +86,7 @@ def test_a_coats_solids_left_are_the_solids_laid(material, thin, coats, cover):
     laid_g = made.ingredients[0].mass_g.number * made.volume_ml.number / made.mix_ml.number
     stays_mm = made.left_mm.number
     area = 300 * 200 * cover
-    measure = wet(plan(scene).estimates["coat"].mix, {one.id: one for one in scene.materials})
+    measure = wet(plan(scene).works["coat"].estimate.mix, {one.id: one for one in scene.materials})
     left_g = made.volume_ml.number * measure.dry_g_per_ml
     assert left_g == pytest.approx(laid_g * label.dries.solids, rel=1e-6)
     water_ml = made.volume_ml.number * measure.free_water_g_per_ml

@@ -57,7 +57,7 @@ def test_schools_open_their_working_and_one_is_chosen(reader, database):
     assert len(urls) > 30
     for url in urls[::7]:
         assert 'class="law"' in reader.get(html.unescape(url)).text
-    reader.post("/s/hollin-delf/layup/schools/benches-skin", base=1, school="foam-putty")
+    reader.post("/s/hollin-delf/layup/schools/benches-skin", base=1, school="foam-putty", anyway="do")
     lifts = next(one for one in document(database, "hollin-delf")[1]["patches"] if one["id"] == "upper-benches")[
         "lifts"
     ]
@@ -66,12 +66,12 @@ def test_schools_open_their_working_and_one_is_chosen(reader, database):
     post = "/s/hollin-delf/layup/schools/"
     assert "no longer there" in reader.post(post + "nothing", 422, base=2, school="none").text
     assert "cannot be swapped" in reader.post(post + "heap-shell", 422, base=2, school="mud").text
-    reader.post(post + "heap-shell", base=2, school="voids")
+    reader.post(post + "heap-shell", base=2, school="voids", anyway="do")
     assert resolved(document(database, "hollin-delf")[1]).lift("heap-shell").over == "voids"
-    reader.post(post + "heap-shell", base=3, school="trowel:hard-putty")
+    reader.post(post + "heap-shell", base=3, school="trowel:hard-putty", anyway="do")
     assert resolved(document(database, "hollin-delf")[1]).lift("heap-shell").mix == "hard-putty"
     reader.post("/s/hollin-delf/undo", here="/s/hollin-delf/layup")
-    reader.post(post + "heap-shell", base=3, school="none")
+    reader.post(post + "heap-shell", base=3, school="none", anyway="do")
     assert "heap-shell" not in str(document(database, "hollin-delf")[1])
     assert "has no other schools" in reader.get("/s/hollin-delf/layup/schools?lift=lake-water", 422).text
     assert "no longer there" in reader.get("/s/hollin-delf/layup/schools?lift=nothing", 422).text

@@ -118,7 +118,7 @@ def _errors(app: Flask) -> None:
         }  # fmt: skip
         if request.headers.get("HX-Request"):
             html = render_template("shared/_touches.html", **shown)
-            return html, 409, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
+            return html, 200, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}  # a question, no error
         return render_template("shared/touches.html", **shown), 409, {}
 
     @app.errorhandler(NoSuchScene)

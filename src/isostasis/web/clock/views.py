@@ -10,6 +10,7 @@ from urllib.parse import parse_qs, urlsplit
 from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from ...core.built.ratio import worst
 from ...core.fault import fault
 from ...core.hours import parse_hours
 from ...core.plan import Step
@@ -190,6 +191,10 @@ def _told(opened: OpenScene) -> list[str]:
     for name, lift in opened.plan.lifts.items():
         said += [notice.text.rstrip(".") for notice in lift.warnings if notice.code in BUILT_CODES]
         work = opened.plan.works[name]
+        for layer in work.there:
+            off = worst(layer.entry)
+            if off is not None:
+                said.append(f"{layer.entry.do}: {off.expect}; {off.times:.2g} times its hours are waited. {off.save}")
         if work.state == "part" and lift.remains_ml is not None:
             said.append(
                 f"{work.layers[-1].entry.do}: {opened.show(work.built_ml, 'ml')} lie there, "
