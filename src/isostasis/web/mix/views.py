@@ -159,7 +159,7 @@ def page(slug: str) -> str:
         batches=opened.plan.batches,
         latest=latest,
         names=names,
-        retired=[row for row in rows if row.lift not in names],
+        retired=[row for key, row in latest.items() if key not in {batch.id for batch in opened.plan.batches}],
         runs_out=current.started_at + timedelta(minutes=planned.working_min)
         if current and planned and planned.working_min
         else None,
