@@ -204,8 +204,9 @@ def duration(hours: float) -> tuple[str, str]:
     return (f"{days} d {rest}", "h") if rest else (str(days), "d")
 
 
-# The vessels of a kitchen set, from the largest down: name, plural, how many hold a cup, the finest share of one.
+# The vessels of a kitchen set: name, plural, how many hold a cup, the finest share of one.
 _VESSELS = (("cup", "cups", 1, 4), ("tbsp", "tbsp", 16, 1), ("tsp", "tsp", 48, 4))
+_SAME = 0.05  # a scoop that holds as much as one of them, within this share of it, is that one
 _NEAR = 0.02  # as near as kitchen measures are filled by hand
 _TOLD = 0.005  # an error above is told
 
@@ -216,14 +217,17 @@ def household(value_ml: float, measures: Measures) -> str:
 
     >>> household(193, Measures())
     '3/4 cup 1 tbsp'
+    >>> household(100, Measures(scoop_ml=40))
+    '1/4 cup 1 scoop (0.9 ml short)'
     """
     tsp = _factor("tsp", "ml")
     if value_ml < tsp / 8:
         drops = max(round(value_ml / measures.drop_ml), 1)
         return f"{drops} drop{'s' if drops > 1 else ''}"
     best = ""
-    for depth in range(1, len(_VESSELS) + 1):
-        pieces, held = _filled(value_ml, tsp * 48, depth)
+    vessels = _vessels(tsp * 48, measures.scoop_ml)
+    for depth in range(1, len(vessels) + 1):
+        pieces, held = _filled(value_ml, vessels[:depth])
         off = held - value_ml
         if not pieces:
             continue
@@ -234,13 +238,22 @@ def household(value_ml: float, measures: Measures) -> str:
     return best
 
 
-def _filled(value_ml: float, cup_ml: float, depth: int) -> tuple[list[str], float]:
-    """(what is filled, ml in it) of the first `depth` vessels; the last of them is filled to the nearest."""
+def _vessels(cup_ml: float, scoop_ml: float) -> list[tuple[str, str, float, int]]:
+    """(name, plural, ml, finest share) of what there is to measure with, from the largest down: a kitchen set, and the
+    reader's own scoop where it is none of it."""
+    found = [(name, plural, cup_ml / count, finest) for name, plural, count, finest in _VESSELS]
+    if all(abs(scoop_ml - ml) > _SAME * ml for _, _, ml, _ in found):
+        found.append(("scoop", "scoops", scoop_ml, 1))
+    return sorted(found, key=lambda one: -one[2])
+
+
+def _filled(value_ml: float, vessels: list[tuple[str, str, float, int]]) -> tuple[list[str], float]:
+    """(what is filled, ml in it) of some vessels; the last of them is filled to the nearest."""
     pieces, held = [], 0.0
-    for name, plural, in_a_cup, finest in _VESSELS[:depth]:
-        step = cup_ml / in_a_cup / finest
-        last = name == _VESSELS[depth - 1][0]
-        count = round((value_ml - held) / step) if last else int((value_ml - held) / step + 1e-9)
+    for place, (name, plural, ml, finest) in enumerate(vessels):
+        step = ml / finest
+        left = (value_ml - held) / step
+        count = round(left) if place == len(vessels) - 1 else int(left + 1e-9)
         if count > 0:
             whole, rest = divmod(count, finest)
             said = " ".join(str(part) for part in (whole or "", Fraction(rest, finest) if rest else "") if part != "")
