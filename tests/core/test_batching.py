@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from isostasis.core.plan import plan
-from tests.support.layups import board
+from tests.support.layups import board, coat
 from tests.support.scenes import resolved, square
 
 
@@ -70,12 +70,14 @@ def test_lifts_at_other_places_in_their_lay_ups_are_mixed_when_their_turn_comes(
     assert [len(batch.feeds) for batch in made.batches if batch.mix == "paper-plaster"] == [1, 1]
 
 
-def test_pours_and_coats_keep_cups_of_their_own(pond):
+def test_a_pour_keeps_a_cup_of_its_own_and_one_sealer_is_brushed_on_in_one_go(pond):
     pond["patches"].append({"id": "edge", "name": "Edge", "area": {"near": "edge", "within_mm": 20}, "lifts": [
         {"id": "seal", "kind": "coat", "material": "acrylic-sealer"}]})  # fmt: skip
     pond["patches"][0]["lifts"].insert(0, {"id": "bed", "kind": "coat", "material": "acrylic-sealer"})
     made = plan(resolved(pond))
-    assert all(len(batch.feeds) == 1 for batch in made.batches)
+    fed = {tuple(feed.lift for feed in batch.feeds) for batch in made.batches}
+    assert ("bed", "seal") in fed
+    assert all(len(lifts) == 1 for lifts in fed if "water" in lifts)
 
 
 def test_resin_of_one_label_and_tint_is_pooled_over_spots():
@@ -97,3 +99,16 @@ def test_resin_of_one_label_and_tint_is_pooled_over_spots():
     both = sum(made.lifts[name].mix_ml.number for name in ("water-0", "water-1"))
     assert poured[0].volume_ml.number == pytest.approx(both)
     assert {step.id: step for step in made.steps}["water-1"].bowl[0][0] == "water-0"
+
+
+def test_spots_that_get_the_same_colour_are_coloured_in_one_go():
+    tone = coat("tone", "paint-teal")
+    data = board()
+    data["patches"] = [
+        {"id": name, "name": name.title(), "area": {"outline": outline}, "lifts": [{**tone, "id": f"{name}-tone"}]}
+        for name, outline in (("west", square(0, 0, 150, 200)), ("east", square(150, 0, 300, 200)))
+    ]
+    made = plan(resolved(data))
+    assert [[feed.lift for feed in batch.feeds] for batch in made.batches] == [["west-tone", "east-tone"]]
+    second = next(step for step in made.steps if step.id == "east-tone")
+    assert second.do.endswith("in one go with West") and second.bowl[0][0] == "west-tone"

@@ -91,6 +91,8 @@ def _removing(offs: tuple[Off, ...], steps: list[Step]) -> tuple[list[Step], lis
 def _sharing(scene: ResolvedScene, groups: tuple[Shared, ...], laying: Laying, steps: list[Step]) -> list[Step]:
     """The steps, each with those whose bowl it uses up: it must begin early enough to be done within working time."""
     bowls: dict[str, dict[str, float]] = {}
+    spots = {step.id: step.patch for step in steps}
+    names = {patch.id: patch.name for patch in scene.patches}
     for group in groups:
         if len(group.shares) < 2 or group.working_min is None:
             continue
@@ -103,7 +105,16 @@ def _sharing(scene: ResolvedScene, groups: tuple[Shared, ...], laying: Laying, s
             for first, second in pairs:
                 # All that is left over, shared out: together the gaps stay within the bowl's working time.
                 bowls.setdefault(second, {})[first] = max((group.working_min - used) / len(pairs), 0.0)
-    return [replace(step, bowl=tuple(bowls[step.id].items())) if step.id in bowls else step for step in steps]
+    return [
+        replace(
+            step,
+            bowl=tuple(bowls[step.id].items()),
+            do=f"{step.do}, in one go with {' and '.join(names[spots[one] or ''] for one in bowls[step.id])}",
+        )
+        if step.id in bowls
+        else step
+        for step in steps
+    ]
 
 
 def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:

@@ -44,7 +44,7 @@ class Coat(Lift):
     kind: Literal["coat"] = "coat"
     levels_itself: ClassVar[bool] = False
     raises_ground: ClassVar[bool] = False
-    shares_batches: ClassVar[bool] = False
+    shares_batches: ClassVar[bool] = True
     dries_as_bed: ClassVar[bool] = False
     wants_dry_bed: ClassVar[bool] = False
     names_material: ClassVar[tuple[str, ...]] = ("material",)
