@@ -17,7 +17,6 @@ VIEWS = (
     ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
     ("carve-or-fill", "/s/hollin-delf/ground/steps", DESK, "light"),
     ("foam", "/s/hollin-delf/ground/foam", DESK, "light"),
-    ("joint", "/s/hollin-delf/ground/joints", DESK, "light"),
     ("keep-flat", "/s/hollin-delf/ground/flats?x=960&y=135", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
     ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
@@ -31,6 +30,7 @@ VIEWS = (
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
     ("clock", "/s/hollin-delf/clock", DESK, "light"),
     ("clock-phone", "/s/hollin-delf/clock/list", PHONE, "light"),
+    ("diary", "/s/hollin-delf/clock/diary", DESK, "light"),
     ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
 )  # fmt: skip
 
