@@ -86,9 +86,10 @@ def needs_of(
             ml = one.area_mm2 * glue_film(glue) / 1000 * scene.copies
             grams = glue.sold_by == "g"
             take(glue.id, f"under {one.form.title}", ml * glue.density if grams else ml, "g" if grams else "ml")
-    for thing in scene.protect:
+    sealed = [thing for thing in scene.protect if thing.how == "seal" and f"seal-{thing.id}" not in known.used]
+    for thing in sealed:
         kept = protections(scene, built)[thing.id]
-        if kept.near and kept.seal_ml is not None and f"seal-{thing.id}" not in known.used:
+        if kept.near and kept.seal_ml is not None:
             grams = labels.materials[thing.material].sold_by == "g"
             ml = kept.seal_ml.number * scene.copies * (labels.materials[thing.material].density if grams else 1.0)
             take(thing.material, f"over {thing.name}", ml, "g" if grams else "ml")
