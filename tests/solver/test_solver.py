@@ -92,3 +92,16 @@ def test_a_question_says_all_that_is_asked():
     assert made.digest != made.model_copy(update={"hours": "sat 09:00-17:00"}).digest
     assert made.digest == made.begun(at).digest and made.same(made.begun(at))
     assert made.pinned("tarn/a", at).asked.pins == {"tarn/a": at} and not made.pinned("tarn/a", None).asked.pins
+
+
+def test_a_solver_that_was_started_answers_from_the_process_that_is_there():
+    made = Solver()
+    try:
+        made.start()
+        child = made._child
+        made.start()
+        heard = []
+        waited(made.ask("one", put(), heard.append), lambda one: one.made is not None or one.wrong)
+        assert heard and made._child is child
+    finally:
+        made.close()

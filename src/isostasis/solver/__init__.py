@@ -57,6 +57,11 @@ class Solver:
         self._by_number: dict[int, SolverJob] = {}
         atexit.register(self.close)
 
+    def start(self) -> None:
+        """Start the child process before anything is asked, so that the first answer need not wait for it."""
+        with self._lock:
+            self._running()
+
     def ask(
         self,
         key: str,

@@ -101,6 +101,8 @@ def main() -> None:
         inbox.put(None)
 
     Thread(target=listen, daemon=True).start()
+    import ortools.sat.python.cp_model  # noqa: F401 - takes a second: while nobody waits for an answer
+
     while (said := inbox.take()) is not None:
         answer(said, inbox)
 
