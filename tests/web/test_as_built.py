@@ -200,3 +200,12 @@ def test_an_id_of_what_was_worked_on_is_never_given_again(reader, database, pour
     reader.post("/s/tarn/patches/tarn/lifts", base=2, anyway="do", **added)
     names = [one["id"] for one in document(database)[1]["patches"][0]["lifts"]]
     assert "tarn-seal" not in names
+
+
+def test_keeping_what_lies_there_leaves_what_was_still_to_be_laid(reader, database, planned):
+    mark(reader, [*WATER[:4], "tarn-seal-1"])
+    page = {"patch": "tarn", "mix": "paper-plaster", "depth": "6"}
+    reader.post("/s/tarn/lifts/tarn-skin", base=1, anyway="keep", **page)
+    lifts = {one["id"]: one for one in document(database)[1]["patches"][0]["lifts"]}
+    assert (lifts["tarn-skin"]["depth_mm"], lifts["tarn-seal"]["coats"]) == (3, 2)
+    assert planned().lifts["tarn-seal"].state == "part"

@@ -61,7 +61,8 @@ def refuse_unasked(session: Session, row: SceneRow, changed: Scene, at: datetime
 def kept_as_built(session: Session, row: SceneRow, changed: Scene) -> Scene:
     """The edit with what lies there left as it lies. Raises Faults."""
     after = scenes.validate_plannable(session, changed, row)
-    return bend(changed, after, plan(after))
+    before = plan(scenes.resolve(session, row.head))
+    return bend(changed, scenes.document(row.head), (after, plan(after)), before)
 
 
 def _finish(session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, at: datetime) -> datetime | None:
