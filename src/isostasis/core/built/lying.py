@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..document import ResolvedScene
-from ..document.built import Built, BuiltGround
+from ..document.built import Built
 from ..document.scene import Base, Flat, Patch, Protect, Scene
 from ..ground.field import Ground, empty_ground
 from ..ground.forms import bare_ground
@@ -54,14 +54,18 @@ class Then:
 
 @cached_stage
 def _then(
-    base: Base, cell_mm: float, ground: BuiltGround, protect: tuple[Protect, ...], flats: tuple[Flat, ...]
+    base: Base,
+    cell_mm: float,
+    forms: tuple[Any, ...],
+    areas: tuple[BuiltArea, ...],
+    protect: tuple[Protect, ...],
+    flats: tuple[Flat, ...],
 ) -> Then:
-    bare, _ = bare_ground(base, cell_mm, ground.forms)
-    patches = tuple(
-        Patch.model_construct(id=one.patch, name=one.patch, area=one.area, lifts=()) for one in ground.areas
-    )
+    """By what it is, not by its id: most things are done on the same ground."""
+    bare, _ = bare_ground(base, cell_mm, forms)
+    patches = tuple(Patch.model_construct(id=one.patch, name=one.patch, area=one.area, lifts=()) for one in areas)
     scene = Scene.model_construct(
-        isostasis=1, name="", base=base, grid_mm=cell_mm, forms=ground.forms, patches=patches, protect=protect,
+        isostasis=1, name="", base=base, grid_mm=cell_mm, forms=forms, patches=patches, protect=protect,
         flats=flats,
     )  # fmt: skip
     return Then(bare, owned(scene, bare, empty_ground(base, cell_mm)))
@@ -72,7 +76,7 @@ def then_of(scene: ResolvedScene, name: str) -> Then:
     ground = next((one for one in scene.built_on if one.id == name), None)
     if ground is None:
         raise KeyError(name)
-    return _then(scene.base, scene.cell_mm, ground, scene.protect, scene.flats)
+    return _then(scene.base, scene.cell_mm, ground.forms, ground.areas, scene.protect, scene.flats)
 
 
 @dataclass(frozen=True, eq=False)
