@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from ..document import ResolvedScene
-from ..document.built import Built
+from ..document.built import Built, BuiltArea
 from ..document.scene import Base, Flat, Patch, Protect, Scene
 from ..ground.field import Ground, empty_ground
 from ..ground.forms import bare_ground
