@@ -8,7 +8,8 @@ from ..built.remains import layable_ml
 from ..units import show
 from .model import Plan
 
-NEWLY = frozenset({"in-the-way", "too-much-there", "built-of-other"})
+# Notices by which a lift tells that what lies there and what is planned differ.
+BUILT_CODES = frozenset({"in-the-way", "too-much-there", "built-of-other"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,7 @@ def consequences(before: Plan, after: Plan) -> Consequences:
             continue
         was = before.works.get(name)
         codes = {notice.code for notice in was.notices} if was else set()
-        texts += [one.text.rstrip(".") for one in work.notices if one.code in NEWLY and one.code not in codes]
+        texts += [one.text.rstrip(".") for one in work.notices if one.code in BUILT_CODES and one.code not in codes]
         left = was.remains_ml if was else 0.0
         more = work.remains_ml - left
         if work.state in ("part", "new") and more > layable_ml(after.lifts[name].volume_ml.number):

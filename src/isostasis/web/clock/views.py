@@ -15,6 +15,7 @@ from ...core.fault import fault
 from ...core.hours import parse_hours
 from ...core.plan import Step
 from ...core.plan.cautions import told_once
+from ...core.plan.consequences import BUILT_CODES
 from ...core.schedule import Schedule, Timed
 from ...core.schedule.forecast import NextStep, named, now_in
 from ...core.units import duration, show
@@ -180,9 +181,6 @@ def page(slug: str) -> str:
         all_scenes=_others(slug),
         place="clock.page",
     )
-
-
-BUILT_CODES = frozenset({"in-the-way", "too-much-there", "built-of-other"})
 
 
 def _told(opened: OpenScene) -> list[str]:

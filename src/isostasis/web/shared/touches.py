@@ -20,7 +20,7 @@ from ...store import scenes, settings
 from ...store.tables import SceneRow
 
 WAYS = ("do", "keep", "copy")
-PLAIN = timedelta(hours=1)
+HOUR = timedelta(hours=1)
 
 
 class TouchesBuilt(Exception):  # noqa: N818 - reads as what it is
@@ -54,7 +54,7 @@ def refuse_unasked(session: Session, row: SceneRow, changed: Scene, at: datetime
     if told:
         ends = [_finish(session, row, one, plan(one), at) for one in (before, after)]
         first, last = ends
-        later = 0.0 if first is None or last is None else (last - first) / PLAIN
+        later = 0.0 if first is None or last is None else (last - first) / HOUR
         raise TouchesBuilt(told, later, {one.id: one.name for one in after.materials})
 
 
