@@ -1,9 +1,13 @@
 """What was done is a fact, and the rest is planned from it."""
 
+import json
+
 import pytest
 
 from isostasis.core.built.remains import layable_ml
 from isostasis.core.document.built import BuiltBatch, BuiltPart
+from isostasis.core.fault import Faults
+from isostasis.core.reading import read
 from tests.support.casting import Bench
 from tests.support.layups import SKIN, board, coat, texture
 from tests.support.scenes import square
@@ -208,3 +212,19 @@ def test_a_batch_off_its_ratio_takes_longer():
     assert waits(95) == pytest.approx(waits(96))
     assert waits(89) == pytest.approx(waits(95) * (1 + 2 * (1 - 89 / 95)))
     assert waits(60) == pytest.approx(waits(95) * 2)
+
+
+@pytest.mark.parametrize(("field", "value", "said"), [
+    ("ground", "moon", "built[1].ground: there is no ground 'moon' in built_on; one of g1, g2"),
+    ("patch", "moor", "built[1].patch: 'moor' is no patch of the ground 'g2'; one of all"),
+    ("over", [[10**10, 0.5]], "it runs over more cells than a ground can have"),
+    ("to", "2027-03-02T19:00:00", "write it with its zone"),
+    ("id", "b1", "'b1' is the id of an earlier record"),
+])  # fmt: skip
+def test_a_record_that_cannot_be_is_refused_in_a_sentence(field, value, said):
+    bench = Bench(board(SKIN)).do_all()
+    data = json.loads(bench.scene.model_dump_json(exclude_none=True))
+    data["built"][1][field] = value
+    with pytest.raises(Faults) as refused:
+        read(data)
+    assert said in " ".join(str(fault) for fault in refused.value.faults)

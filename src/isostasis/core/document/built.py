@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated, Any
 
-from pydantic import ConfigDict, Field, model_validator
+from pydantic import AwareDatetime, ConfigDict, Field, model_validator
 
 from ..catalogue import Entry, Material, Mix
 from ..catalogue.model import Id, Share
@@ -59,7 +58,7 @@ class BuiltWindow(Entry):
 
 
 class Removal(Entry):
-    """What was taken off of something built: all of it, or (`where`) what the ground of the removal no longer bears."""
+    """What was taken off of something built: all of it (`whole`), or what the ground of the removal no longer bore."""
 
     of: Id
     whole: bool = False
@@ -71,9 +70,9 @@ class Built(Entry):
     Of a lift: `lift` as it was written then, the course (`course` of `of`, a `share` of it), what stands in place of it
     (`volume_ml` of one copy; `thickness_mm` of this course, or `level_mm` that a pour reached), `extent` of this course
     in mm, coats or layers, where it is not all over the patch `over`: runs of cells, row by row from the south-west,
-    each with the share of the extent that lies there. Of forms: `forms`. Of a
-    removal: `removes`. Hours and `windows` are those of its own label and room, None where it never hardens: `wait_h`
-    until what was to follow (`above`) could go on.
+    each with the share of the extent that lies there. Of forms: `forms`. Of a removal: `removes`. Hours and `windows`
+    are those of its own label and room, None where it never hardens: `wait_h` until what was to follow (`above`) could
+    go on.
     """
 
     model_config = ConfigDict(serialize_by_alias=True, populate_by_name=True)
@@ -98,8 +97,8 @@ class Built(Entry):
     volume_ml: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
     thickness_mm: Annotated[float, Field(ge=0, le=2000)] | None = None
     level_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None
-    begun: datetime | None = Field(default=None, alias="from")
-    ended: datetime = Field(alias="to")
+    begun: AwareDatetime | None = Field(default=None, alias="from")
+    ended: AwareDatetime = Field(alias="to")
     above: Id | None = None
     wait_h: Hours | None = None
     next_h: Hours | None = None

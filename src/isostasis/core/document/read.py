@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from ..fault import Fault, Faults, Refusal, fault
 from .areas import NearArea, OnArea, RestArea
-from .scene import EDGE_MM, Form, Lift, Scene, scene_model
+from .scene import EDGE_MM, MAX_CELLS, Form, Lift, Scene, scene_model
 
 _RIGHT = {
     "missing": "add it",
@@ -30,6 +30,7 @@ _RIGHT = {
     "int_parsing": "write a whole number",
     "int_type": "write a whole number",
     "bool_parsing": "write true or false",
+    "timezone_aware": "write it with its zone, such as 2027-03-01T19:00+01:00",
 }
 _WHAT = {
     "missing": "is missing",
@@ -158,6 +159,29 @@ def check(scene: Scene) -> None:
         raise Faults(faults)
 
 
+def _unfounded(scene: Scene) -> list[Fault]:
+    """Records of what was built that say not on which ground, or on a patch that it did not have."""
+    faults: list[Fault] = []
+    owned = {ground.id: {one.patch for one in ground.areas} for ground in scene.built_on}
+    known: set[str] = set()
+    for index, entry in enumerate(scene.built):
+        where = f"built[{index}]"
+        if entry.id in known:
+            faults.append(Fault(f"{where}.id", f"'{entry.id}' is the id of an earlier record", "give it another"))
+        known.add(entry.id)
+        if entry.ground not in owned:
+            right = f"one of {', '.join(sorted(owned))}" if owned else "export it with its `built_on`"
+            faults.append(Fault(f"{where}.ground", f"there is no ground '{entry.ground}' in built_on", right))
+        elif entry.lift is not None and entry.patch not in owned[entry.ground]:
+            faults.append(
+                Fault(f"{where}.patch", f"'{entry.patch}' is no patch of the ground '{entry.ground}'",
+                      f"one of {', '.join(sorted(owned[entry.ground])) or 'none: it has no areas'}")
+            )  # fmt: skip
+        if sum(length for length, _ in entry.over) > MAX_CELLS:
+            faults.append(Fault(f"{where}.over", "it runs over more cells than a ground can have", "leave it out"))
+    return faults
+
+
 def _inconsistencies(scene: Scene) -> list[Fault]:
     """What no single field shows: ids used twice, names that lead nowhere, outlines beyond the base."""
     from shapely import LineString, Polygon
@@ -190,6 +214,7 @@ def _inconsistencies(scene: Scene) -> list[Fault]:
             right = "name the lift that must be hard before it"
             faults.append(Fault(f"forms[{index}].after", f"'{form.after}' is no lift of this scene", right))
     faults += _misplaced(scene, lift_ids)
+    faults += _unfounded(scene)
     things = {"edge", *(one.id for kind in (scene.forms, scene.protect, scene.flats) for one in kind)}
     for index, patch in enumerate(scene.patches):
         if isinstance(patch.area, NearArea) and patch.area.near not in things:
