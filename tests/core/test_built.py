@@ -228,3 +228,14 @@ def test_a_record_that_cannot_be_is_refused_in_a_sentence(field, value, said):
     with pytest.raises(Faults) as refused:
         read(data)
     assert said in " ".join(str(fault) for fault in refused.value.faults)
+
+
+def test_a_patch_beside_a_flat_that_is_kept_no_more_lies_where_it_lay():
+    data = board()
+    data["flats"] = [{"id": "pad", "name": "Pad", "outline": square(100, 80, 160, 120), "flat_mm": 1}]
+    data["patches"] = [{"id": "apron", "name": "Apron", "area": {"near": "pad", "within_mm": 20}, "lifts": [SKIN]}]
+    bench = Bench(data).do_all()
+    area = bench.works("skin").layers[0].area_mm2
+    bench.data["flats"] = []
+    bench.data["patches"][0]["area"] = {"outline": square(80, 60, 180, 140)}
+    assert bench.works("skin").layers[0].area_mm2 == area == pytest.approx(100 * 80, rel=0.08)

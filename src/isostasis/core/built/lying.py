@@ -9,7 +9,8 @@ import numpy as np
 
 from ..document import ResolvedScene
 from ..document.built import Built, BuiltArea
-from ..document.scene import Base, Flat, Patch, Protect, Scene
+from ..document.places import Flat, Protect
+from ..document.scene import Base, Patch, Scene
 from ..ground.field import Ground, empty_ground
 from ..ground.forms import bare_ground
 from ..ground.raster import Array, Mask
@@ -77,7 +78,7 @@ def then_of(scene: ResolvedScene, name: str) -> Then:
     ground = next((one for one in scene.built_on if one.id == name), None)
     if ground is None:
         raise KeyError(name)
-    return _then(scene.base, scene.cell_mm, ground.forms, ground.areas, scene.protect, scene.flats)
+    return _then(scene.base, scene.cell_mm, ground.forms, ground.areas, ground.protect, ground.flats)
 
 
 @dataclass(frozen=True, eq=False)

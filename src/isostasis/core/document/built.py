@@ -10,6 +10,7 @@ from ..catalogue import Entry, Material, Mix
 from ..catalogue.model import Id, Share
 from ..fault import Refusal
 from .areas import Area
+from .places import Flat, Protect
 
 MAX_BUILT = 5000
 Text = Annotated[str, Field(max_length=500)]
@@ -25,11 +26,14 @@ class BuiltArea(Entry):
 
 
 class BuiltGround(Entry):
-    """The ground as it was when something was done: the forms, and what each patch owned, in the document's order."""
+    """The ground as it was when something was done: the forms, what each patch owned in the document's order, and the
+    places that such areas may lie near."""
 
     id: Id
     forms: tuple[Any, ...] = ()
     areas: tuple[BuiltArea, ...] = ()
+    protect: tuple[Protect, ...] = ()
+    flats: tuple[Flat, ...] = ()
 
 
 class BuiltPart(Entry):

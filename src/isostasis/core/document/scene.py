@@ -21,7 +21,8 @@ from ..fault import Faults, Refusal
 from ..hours import parse_hours
 from .areas import Area, given
 from .built import MAX_BUILT, Built, BuiltGround
-from .outline import Path, Point, Ring, disc
+from .outline import Point, Ring, disc
+from .places import Flat, Protect
 
 MAX_CELLS = 4_000_000
 LONGEST_MM = 20_000
@@ -249,39 +250,6 @@ class Lift(Entry):
         """Its title where its patch stands beside it: without the first word, which names the patch."""
         words = self.title.split()
         return " ".join(words[1:] or words).lower()
-
-
-class Place(Entry):
-    """A named part of the board: an outline, or a strip of a width along a path."""
-
-    id: Id
-    name: Annotated[str, Field(min_length=1, max_length=80)]
-    outline: Ring | None = None
-    path: Path | None = None
-    width_mm: Positive | None = None
-
-    @model_validator(mode="after")
-    def _one_way(self) -> Place:
-        if (self.outline is None) == (self.path is None):
-            raise Refusal("it needs an outline, or a path with its width", "give just one of them")
-        if (self.path is None) != (self.width_mm is None):
-            raise Refusal("a path has a width and an outline has none", "mend width_mm")
-        return self
-
-
-class Protect(Place):
-    """What must not be splashed: masked before wet work near it and bared after, sealed once with a clear `material` so
-    that splashes wipe off, or wiped while each lift near it is wet."""
-
-    how: Literal["mask", "seal", "wipe"] = "mask"
-    material: Id = "matt-varnish"
-
-
-class Flat(Place):
-    """What must stay clear and flat: at a height (mm above the board) if it has one, flat within `flat_mm`."""
-
-    height_mm: Annotated[float, Field(ge=-1000, le=5000)] | None = None
-    flat_mm: Positive
 
 
 class Patch(Entry):

@@ -26,7 +26,9 @@ def leaves_something(step: Step) -> bool:
 def ground_of(scene: Scene, name: str) -> BuiltGround:
     """The ground of a scene as it is now, under a name of its own."""
     areas = tuple(BuiltArea(patch=patch.id, area=patch.area) for patch in scene.patches)
-    return BuiltGround.model_construct(id=name, forms=scene.forms, areas=areas)
+    return BuiltGround.model_construct(
+        id=name, forms=scene.forms, areas=areas, protect=scene.protect, flats=scene.flats
+    )
 
 
 def record(

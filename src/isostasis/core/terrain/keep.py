@@ -9,7 +9,8 @@ from typing import ClassVar
 import numpy as np
 
 from ..document import ResolvedScene
-from ..document.scene import Flat, Lift, Patch, Protect
+from ..document.places import Flat, Protect
+from ..document.scene import Lift, Patch
 from ..fault import fault
 from ..figure import Figure, Term
 from ..ground.field import Ground
