@@ -51,7 +51,12 @@ class OpenScene:
     measures: Measures
     can_undo: bool
     can_redo: bool
-    used: frozenset[str]  # ids of what was ever worked on, which nothing else is given
+
+    @property
+    def used(self) -> frozenset[str]:
+        """Ids of what was ever worked on, which nothing else is given; looked up when something new is named."""
+        with database().reading() as session:
+            return logbook.used_ids(session, scenes.find(session, self.slug))
 
     def new_id(self, stem: str) -> str:
         """An id for something new in this scene: `stem`, or with a number behind it."""
@@ -87,7 +92,6 @@ def open_scene(slug: str) -> OpenScene:
             measures=g.measures,
             can_undo=scenes.can_undo(row),
             can_redo=scenes.next_of(session, row) is not None,
-            used=logbook.used_ids(session, row),
         )
 
 
