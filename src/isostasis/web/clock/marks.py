@@ -40,9 +40,12 @@ def mark(slug: str) -> Response:
     """Something happened to one or several steps: now, or at the time that was written. Raises Faults."""
     opened = open_scene(slug)
     what, note, written, share, held = read(MARK, request.form).values()
-    steps = [_step(opened, name) for name in dict.fromkeys(request.form.getlist("step")[:MAX_TOGETHER])]
-    if not steps:
+    names = list(dict.fromkeys(request.form.getlist("step")))
+    if not names:
         raise fault("step", "no step is named", "choose at least one")
+    if len(names) > MAX_TOGETHER:
+        raise fault("step", f"{len(names)} steps are more than {MAX_TOGETHER}", "mark some of them first")
+    steps = [_step(opened, name) for name in names]
     if what not in EVENT_LABELS:
         raise fault("mark", f"“{what}” is no mark", f"one of {', '.join(EVENT_LABELS)}")
     if what == "part" and share is None:
