@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
+from itertools import count
 from typing import Any
 
 from ..document import ResolvedScene
@@ -41,8 +43,12 @@ class FormsMade:
         found = self.records.get((kind, form.id, course))
         return found[0] if found and _shape(found[1]) == _shape(form) else None
 
-    def free(self, step: str) -> str:
-        """The step's id, or with a number behind it where a step of that id was done."""
-        if step not in self.used:
-            return step
-        return next(name for number in range(2, 10_000) if (name := f"{step}-{number}") not in self.used)
+
+def free_step(step: str, used: Collection[str]) -> str:
+    """A step's id, or with a number behind it where that is used.
+
+    >>> free_step("form-bank", {"form-bank", "form-bank-2"})
+    'form-bank-3'
+    """
+    names = (step if number == 1 else f"{step}-{number}" for number in count(1))
+    return next(name for name in names if name not in used)

@@ -8,6 +8,7 @@ from typing import ClassVar
 from ..document import ResolvedScene
 from ..document.built import Removal
 from ..figure import Figure, Term
+from .forms import free_step
 from .lying import Lying
 from .matching import Match
 
@@ -50,7 +51,8 @@ def removals(scene: ResolvedScene, found: Match) -> tuple[Off, ...]:
     for layer in found.leaves:
         by_patch.setdefault(layer.patch, []).append((layer, True))
     names = {patch.id: patch.name for patch in scene.patches}
-    offs = []
+    done = {one.step for one in scene.built}
+    offs: list[Off] = []
     for patch, parts in by_patch.items():
         terms, area = [], 0.0
         minutes = OFF_SETUP_MIN
@@ -64,12 +66,12 @@ def removals(scene: ResolvedScene, found: Match) -> tuple[Off, ...]:
         volume = sum(float(term.value) for term in terms)
         if volume < OFF_LEAST_ML:
             continue
-        used = sum(1 for one in scene.built if one.step == f"off-{patch}" or one.step.startswith(f"off-{patch}-"))
+        others = {f"off-{other}" for other in by_patch if other != patch}
         kinds = tuple(dict.fromkeys(layer.entry.kind for layer, _ in parts))
         titles = ", ".join(dict.fromkeys((layer.entry.title or layer.entry.kind) for layer, _ in reversed(parts)))
         offs.append(
             Off(
-                f"off-{patch}" + (f"-{used + 1}" if used else ""),
+                free_step(f"off-{patch}", {*done, *others, *(off.step for off in offs)}),
                 patch,
                 kinds,
                 Figure(volume, "ml", "what comes off and is waste", tuple(terms)),

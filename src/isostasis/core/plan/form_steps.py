@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import groupby
 
-from ..built.forms import FormsMade
+from ..built.forms import FormsMade, free_step
 from ..document import ResolvedScene
 from ..document.resolve import BATTEN
 from ..document.scene import Form
@@ -234,7 +234,7 @@ def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tupl
             do, minutes = f"{step.do} ({there}: done)", step.hands_on_min * part
         else:
             do, minutes = step.do, step.hands_on_min
-        renamed[step.id] = made.free(step.id)
+        renamed[step.id] = free_step(step.id, made.used)
         found.append(replace(step, id=renamed[step.id], do=do, hands_on_min=minutes, after=(*step.after, *offs)))
     return [
         replace(
