@@ -55,6 +55,19 @@ def test_a_level_that_is_raised_asks_for_what_is_missing_alone():
     assert bench.works("water").built_ml == pytest.approx(whole, rel=0.01)
 
 
+def test_a_lift_and_another_lifts_course_never_share_an_id():
+    twice, after = {**coat("seal", "acrylic-sealer"), "coats": 2}, coat("seal-2", "matt-varnish")
+    bench = Bench(pond(twice, after))
+    assert bench.open_steps()[-3].id == "seal-1"
+    assert [(step.id, step.lift) for step in bench.open_steps()[-2:]] == [
+        ("seal-course-2", "seal"),
+        ("seal-2", "seal-2"),
+    ]
+    bench = Bench(pond(twice)).do_all()
+    bench.data["patches"][0]["lifts"].append(after)
+    assert [(step.id, step.lift) for step in bench.open_steps()] == [("seal-2-course-1", "seal-2")]
+
+
 def test_one_lift_made_two_asks_for_nothing_more():
     bench = Bench(pond(SEAL, pour(level_mm=36))).do_all()
     bench.lift("water")["lifts"] = [4, 4]

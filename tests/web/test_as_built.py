@@ -53,6 +53,17 @@ def test_several_steps_are_marked_together_and_each_leaves_its_record(poured):
     assert not any(batch.id.startswith("tarn-water") for batch in made.batches)
 
 
+def test_nothing_new_is_given_the_id_of_a_step_that_was_done(poured, database):
+    with database.reading() as session:
+        used = logbook.used_ids(session, scenes.find(session, "tarn"))
+    assert {"tarn-seal", "tarn-seal-2", "tarn-water", "slab"} <= used
+
+
+def test_more_steps_than_can_be_marked_together_are_refused(reader):
+    told = mark(reader, [f"step-{number}" for number in range(61)], status=422)
+    assert "61 steps are more than 60" in words(told)
+
+
 def test_a_time_is_mended_and_what_was_laid_stays_as_it_was(reader, planned, clock, database):
     clock.pass_by(days=2)
     mark(reader, "form-slab", at="2026-03-05T10:00")

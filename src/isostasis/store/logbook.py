@@ -283,8 +283,11 @@ def work_on(session: Session, scene: SceneRow) -> SceneWork:
 
 
 def used_ids(session: Session, scene: SceneRow) -> frozenset[str]:
-    """Ids of all lifts, patches and forms of a scene on which work was ever done, whether it is still there or not."""
-    found = {event.lift for event in marks.events(session, scene)} | {row.lift for row in batches(session, scene)}
+    """Ids of all lifts, patches and forms of a scene on which work was ever done, and of its steps, whether they are
+    still there or not."""
+    marked = marks.events(session, scene)
+    found = {one for event in marked for one in (event.lift, event.step)}
+    found |= {row.lift for row in batches(session, scene)}
     for row in session.scalars(select(BuiltRow).where(BuiltRow.scene_id == scene.id)):
         entry = built.record_of(row)
         found |= {entry.patch, *entry.forms}

@@ -114,17 +114,33 @@ def remains(
             else:
                 left = _of_layer(lift, asked, whole, site, there, over, labels)
             flooded = flooded or (lift.levels_itself and left.state in ("new", "part") and bool(layers))
-            works[lift.id] = _work(lift, layers, whole, left, site)
+            works[lift.id] = _work(scene, lift, layers, whole, left, site)
     return works
 
 
-def _work(lift: Lift, layers: tuple[Lying, ...], whole: LiftEstimate, left: _Left, site: Site) -> Work:
+def all_new(scene: ResolvedScene, wholes: dict[str, LiftEstimate]) -> dict[str, Work]:
+    """What is to be done where nothing was built: all of every lift."""
+    works = {}
+    for name, whole in wholes.items():
+        ids = course_ids(name, len(whole.courses), taken=_taken(scene, name))
+        ml, extent = whole.plan.volume_ml.number, kind_of(scene.lift(name)).extent(scene.lift(name))
+        works[name] = Work("new", whole, 1, ids, remains_ml=ml, extent=extent)
+    return works
+
+
+def _taken(scene: ResolvedScene, lift_id: str) -> frozenset[str]:
+    """Ids that no step of a lift can have: those of other lifts, and of steps by which others were laid."""
+    lifts = {lift.id for patch in scene.patches for lift in patch.lifts}
+    laid = {entry.step for entry in scene.built if entry.lift is None or entry.lift.id != lift_id}
+    return frozenset((lifts - {lift_id}) | laid)
+
+
+def _work(
+    scene: ResolvedScene, lift: Lift, layers: tuple[Lying, ...], whole: LiftEstimate, left: _Left, site: Site
+) -> Work:
     before = max([len(layers), *(layer.entry.course for layer in layers)]) if layers else 0
     count = 0 if left.estimate is None else len(left.estimate.courses)
-    if not layers:
-        ids = tuple(course_ids(lift.id, count))
-    else:
-        ids = tuple(f"{lift.id}-{before + number}" for number in range(1, count + 1))
+    ids = course_ids(lift.id, count, before + 1, _taken(scene, lift.id))
     notices = left.notices
     laid = layers[-1].entry.lift if layers else None
     if laid is not None and left.state != "new" and made_of(laid) != made_of(lift):

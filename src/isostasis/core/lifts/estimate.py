@@ -237,13 +237,19 @@ class Course:
     before: Act | None = None  # put up before it
 
 
-def course_ids(lift_id: str, count: int) -> list[str]:
-    """The ids of the steps of a lift's courses, in their order.
+def course_ids(lift_id: str, count: int, first: int = 1, taken: frozenset[str] = frozenset()) -> tuple[str, ...]:
+    """The ids of the steps of a lift's courses from its `first` on, in their order; `taken` are ids that others have.
 
-    >>> course_ids("water", 1), course_ids("water", 2)
-    (['water'], ['water-1', 'water-2'])
+    >>> course_ids("water", 1), course_ids("water", 2), course_ids("water", 1, first=2)
+    (('water',), ('water-1', 'water-2'), ('water-2',))
+    >>> course_ids("water", 2, taken=frozenset({"water-2"}))
+    ('water-1', 'water-course-2')
     """
-    return [lift_id] if count == 1 else [f"{lift_id}-{number}" for number in range(1, count + 1)]
+    numbers = range(first, first + count)
+    names = [lift_id] if (count, first) == (1, 1) else [f"{lift_id}-{number}" for number in numbers]
+    return tuple(
+        f"{lift_id}-course-{number}" if name in taken else name for number, name in zip(numbers, names, strict=True)
+    )
 
 
 @dataclass(frozen=True, slots=True, eq=False)

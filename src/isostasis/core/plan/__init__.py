@@ -11,7 +11,7 @@ from dataclasses import replace
 from math import cos, radians
 
 from ..built.matching import Match, match
-from ..built.remains import Work, remains
+from ..built.remains import Work, all_new, remains
 from ..built.removals import removals
 from ..document import ResolvedScene
 from ..document.scene import Lift
@@ -23,7 +23,7 @@ from ..ground.forms.casting import Casting
 from ..judging import judge
 from ..lifts.areas import owned, true_area
 from ..lifts.cast import CastPlan, cast
-from ..lifts.estimate import LiftEstimate, LiftPlan, Notice, course_ids
+from ..lifts.estimate import LiftEstimate, LiftPlan, Notice
 from ..lifts.fold import Build, Stage, build
 from ..lifts.kinds import kind_of
 from ..lifts.labels import Labels
@@ -64,7 +64,7 @@ def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
     }
     judgement = judge(meant, built, alone, labels)
     wholes = {name: estimate.warned(judgement.notices.get(name, ())) for name, estimate in alone.items()}
-    works = remains(meant, built, wholes, found, labels) if found else _all_new(meant, wholes)
+    works = remains(meant, built, wholes, found, labels) if found else all_new(meant, wholes)
     groups = shared(meant, works)
     works = with_shares(works, groups, built, labels)
     if misfit:
@@ -96,23 +96,6 @@ def _misfitting(work: Work, lift: Lift, misfit: str) -> Work:
         return work
     told = Notice("in-the-way", f"On what lies there {lift.title.lower()} does not fit: {misfit}.")
     return replace(work, notices=(*work.notices, told))
-
-
-def _all_new(scene: ResolvedScene, wholes: dict[str, LiftEstimate]) -> dict[str, Work]:
-    return {
-        name: Work(
-            "new",
-            whole,
-            1,
-            tuple(course_ids(name, len(whole.courses))),
-            None,
-            (),
-            whole.plan.volume_ml.number,
-            extent=kind_of(lift).extent(lift),
-        )
-        for name, whole in wholes.items()
-        for lift in (scene.lift(name),)
-    }
 
 
 def _lift(work: Work, whole: LiftEstimate, told: bool) -> LiftPlan:
