@@ -68,6 +68,14 @@ def test_a_lift_and_another_lifts_course_never_share_an_id():
     assert [(step.id, step.lift) for step in bench.open_steps()] == [("seal-2-course-1", "seal-2")]
 
 
+def test_what_is_glued_stays_glued_whatever_glue_is_named_now():
+    bench = Bench(pond(SEAL))
+    bench.data["forms"][0]["glue"] = "white-glue"
+    bench.do_all()
+    bench.data["forms"][0]["glue"] = "contact-glue"
+    assert bench.open_steps() == [] and bench.plan.buy == ()
+
+
 def test_one_lift_made_two_asks_for_nothing_more():
     bench = Bench(pond(SEAL, pour(level_mm=36))).do_all()
     bench.lift("water")["lifts"] = [4, 4]

@@ -11,7 +11,7 @@ from ..document import ResolvedScene
 from ..document.built import Built
 from ..document.scene import Form
 
-NOT_SHAPE = {"name", "after", "place", "off"}  # fields by which a form that was made does not differ
+NOT_SHAPE = {"name", "after", "place", "off", "glue"}  # by these a form that was made does not differ
 
 
 def _shape(form: Form) -> dict[str, Any]:
