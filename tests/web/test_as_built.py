@@ -1,6 +1,7 @@
 """Marks and what they leave: mended, taken back, told apart; and edits that touch what was built."""
 
 import html
+import io
 import json
 
 import pytest
@@ -80,6 +81,21 @@ def test_a_time_is_mended_and_what_was_laid_stays_as_it_was(reader, planned, clo
     mark(reader, "form-bank", "undone")
     assert "form-bank" not in state(database).done
     assert first.keys() == planned().works.keys()
+
+
+def test_a_file_that_moves_the_ground_under_what_lies_there_is_asked_about_too(reader, poured, database):
+    def heights():
+        grid = reader.get("/s/tarn/ground/files/asc?at=bare").text
+        head, rows = grid.splitlines()[:6], grid.splitlines()[6:]
+        raised = [" ".join(str(float(one) + 3) for one in row.split()) for row in rows]
+        return [(io.BytesIO("\n".join([*head, *raised]).encode()), "raised.asc")]
+
+    told = reader.post("/s/tarn/ground/survey", 409, base=1, file=heights())
+    assert "Take off" in words(told) and "Choose the file once more" in words(told)
+    assert document(database)[0] == 1
+    reader.post("/s/tarn/ground/survey", base=1, file=heights(), anyway="do")
+    assert document(database)[1]["forms"][-1]["kind"] == "survey"
+    assert poured().off
 
 
 def test_marks_are_taken_back_and_set_again_in_any_order(reader, database, clock):

@@ -114,7 +114,7 @@ def _errors(app: Flask) -> None:
     def _touches(error: TouchesBuilt) -> tuple[str, int, dict[str, str]]:
         shown = {
             "told": error.told, "later_h": error.later_h, "names": error.names, "again": list(sent_again()),
-            "action": request.path,
+            "action": request.path, "files": list(request.files),
         }  # fmt: skip
         if request.headers.get("HX-Request"):
             html = render_template("shared/_touches.html", **shown)

@@ -47,7 +47,7 @@ def sent_again() -> Iterator[tuple[str, str]]:
 def refuse_unasked(session: Session, row: SceneRow, changed: Scene, at: datetime) -> None:
     """Stop an edit that touches what was built, so that it can be told. Raises TouchesBuilt, Faults."""
     before = scenes.resolve(session, row.head)
-    if not before.built or request.files:
+    if not before.built:
         return
     after = scenes.validate_plannable(session, changed, row)
     told = consequences(plan(before), plan(after))
