@@ -59,6 +59,5 @@ def marks(found: Iterable[StepEventRow]) -> Marks:
             elif what in ("done", "skipped"):
                 for other in ("done", "skipped", "not-yet", "ready"):
                     kinds[other].pop(step, None)
-            if what in kinds:
-                kinds[what][step] = event.at
+            kinds[what][step] = event.at
     return Marks(kinds["started"], kinds["done"], kinds["skipped"], kinds["not-yet"], kinds["ready"])

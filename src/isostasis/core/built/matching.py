@@ -15,7 +15,7 @@ from .lying import Lying, extent_of, lying
 
 WHOLE = 0.98  # of a layer that must lie there for it to count as all of it
 NEAR_SHARE = 0.02  # by which a thickness may differ and is the same, craft estimate
-NEAR_MM = 0.25  # a level is no nearer than that, craft estimate
+LEVEL_NEAR_MM = 0.25  # a level is no nearer than that, craft estimate
 
 
 def made_of(lift: Lift) -> str:
@@ -83,7 +83,7 @@ def _much_of(lift: Lift, there: list[Lying], over: bool) -> Lift | None:
     """A lift as much as lies there; None where more can and should be laid, or it is just so."""
     if lift.levels_itself:
         level, reached = getattr(lift, "level_mm", None), [one.entry.level_mm for one in there if one.entry.level_mm]
-        higher = level is not None and reached and max(reached) > level + NEAR_MM
+        higher = level is not None and reached and max(reached) > level + LEVEL_NEAR_MM
         return lift.model_copy(update={"level_mm": max(reached), "lifts": "auto"}) if higher else None
     kind = kind_of(lift)
     laid, wanted = sum(extent_of(one.entry) for one in there), kind.extent(lift)

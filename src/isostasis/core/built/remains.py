@@ -27,12 +27,11 @@ from ..lifts.kinds.pour.pools import PourLift, filled
 from ..lifts.labels import Labels
 from ..lifts.site import Site
 from .lying import Lying, extent_of
-from .matching import Match, made_of
+from .matching import LEVEL_NEAR_MM, Match, made_of
 
 State = Literal["new", "part", "done", "covered"]
 LAYABLE_SHARE = 0.02  # of a lift: less than that is within what hands lay more or less, craft estimate
 LAYABLE_ML = 1.0  # less cannot be mixed and laid, but at most a tenth of the lift; craft estimate
-LEVEL_MM = 0.25  # a level is no nearer than that, craft estimate
 COURSES_OFF = 0.01  # of a lift, by which so many courses of it may be off and are still those
 
 
@@ -300,8 +299,7 @@ def _scaled(site: Site, scale: Array) -> Site:
         face = own.face.model_copy(update={"face_mm2": own.face.face_mm2 * float(scale.max())})
         cover = Cover(own.share, own.inside, face)
     else:
-        cover = Cover(own.share * scale, own.inside)
-        object.__setattr__(cover, "mask", own.mask & (scale > 0))  # a thin rest still lies on all of the cell
+        cover = own.scaled(scale)
     return replace(site, covers={**site.covers, site.patch.id: cover})
 
 
@@ -328,9 +326,9 @@ def _of_pour(lift: PourLift, asked: Lift, whole: LiftEstimate, site: Site, there
     else:
         level = max((pool.level_mm.number for pool in pools), default=0.0)
         reached = max((layer.entry.level_mm or -1e9 for layer in there), default=-1e9)
-        if level - reached <= LEVEL_MM:
+        if level - reached <= LEVEL_NEAR_MM:
             over = stands - whole.plan.volume_ml.number
-            much = over > least and reached - level > LEVEL_MM
+            much = over > least and reached - level > LEVEL_NEAR_MM
             return _Left("done", None, 0.0, (_too_much(lift, over),) if much else ())
         target = {"level_mm": level, "depth_mm": None, "volume_ml": None, "lifts": "auto"}
         so_far = lift.model_copy(update={**target, "level_mm": reached, "stands": ()})

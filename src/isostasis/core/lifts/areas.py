@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -22,10 +23,18 @@ class Cover:
     share: Array
     inside: Array  # share of each cell that lies on the base
     face: FaceArea | None = None  # a surface that the ground cannot hold: it has an area and no cells
-    mask: Mask = field(init=False)  # cells of whose part on the base it has at least half
+    rest_of: Cover | None = None  # the cover of which this is a thinner rest, on the same cells
 
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "mask", (self.share > 0) & (self.share >= 0.5 * self.inside))
+    @cached_property
+    def mask(self) -> Mask:
+        """Cells of whose part on the base it has at least half, (ny, nx)."""
+        if self.rest_of is not None:
+            return self.rest_of.mask & (self.share > 0)
+        return (self.share > 0) & (self.share >= 0.5 * self.inside)
+
+    def scaled(self, scale: Array) -> Cover:
+        """The same cover, with so much (ny, nx) of each cell's layer still to be laid."""
+        return Cover(self.share * scale, self.inside, rest_of=self)
 
 
 def shore_of(cover: Cover, water: Mask, within_mm: float, cell_mm: float) -> Cover:

@@ -165,13 +165,7 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Projection, la
 
 
 def cut_shapes(
-    scene: Scene,
-    built: Build,
-    row: int,
-    frame: Projection,
-    labels: Labels,
-    cut_hatch: HatchOf,
-    stages: bool = True,
+    scene: Scene, built: Build, row: int, frame: Projection, labels: Labels, cut_hatch: HatchOf, stages: bool = True
 ) -> list[CutShape]:
     """Everything along the cut but liquids: board, foam, and (with `stages`) what was laid on it."""
     x, part = _ends(built.bare, row, scene)
