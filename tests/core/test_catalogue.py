@@ -155,3 +155,10 @@ def test_faults_read_as_sentences():
 def test_pale_grout_makes_sand_paler_and_dark_grout_darker():
     plain, pale, dark = (lab(colour_of(LABELS.mixes[name], LABELS))[0] for name in ("sand", "sand-pale", "sand-dark"))
     assert dark < plain < pale
+
+
+def test_a_changed_copy_of_an_entry_has_a_hash_of_its_own():
+    mix = LABELS.mixes["casting-resin"]
+    known = hash(mix)
+    changed = mix.model_copy(update={"name": "Another"})
+    assert hash(changed) != known == hash(Mix.model_validate(mix.model_dump()))

@@ -1,5 +1,6 @@
 """Drying, setting and curing against published check values, an independent solver, and properties."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 import numpy as np
@@ -16,11 +17,13 @@ from isostasis.core.hardening.drying import coats_to_reach, hours_to_share, open
 from isostasis.core.hardening.flow import bubble_rise, clinging_film, ripple_decay, viscosity, wave_kept, wave_window
 from isostasis.core.hardening.layer import (
     ANCHOR_BED,
+    RESIN,
     Pour,
     gel_in_cup,
     heat_from_label,
     rested_in_cup,
     solve,
+    solve_layers,
     working_minutes,
 )
 from isostasis.core.hardening.reference import solve_reference
@@ -172,6 +175,18 @@ def test_several_heats_at_once_are_as_one_by_one():
         alone = solve(pour, (heat,))[0]
         assert course.peak_c == pytest.approx(alone.peak_c, abs=0.1)
         assert course.gel_h == pytest.approx(alone.gel_h, rel=0.005)
+
+
+def test_several_layers_at_once_are_as_one_by_one():
+    """Of different depths, on beds of different numbers of cells."""
+    lower = poured(CASTING, 11, 21)
+    pours = (lower, replace(lower, depth_mm=3.0, bed=((11.0, RESIN), *ANCHOR_BED)))
+    for pour, (course,) in zip(pours, solve_layers(pours, (lower.heat_j_g,)), strict=True):
+        alone = solve(pour)[0]
+        assert course.peak_c == pytest.approx(alone.peak_c, abs=0.1)
+        assert course.bed_peak_c == pytest.approx(alone.bed_peak_c, abs=0.1)
+        assert course.gel_h == pytest.approx(alone.gel_h, rel=0.002)
+        assert course.full_h == pytest.approx(alone.full_h, rel=0.01)  # steps are coarser once it is hard
 
 
 def test_a_cold_night_slows_the_cure():

@@ -19,7 +19,7 @@ from ..core.plan import plan as plan_of
 from ..core.plan.record import leaves_something, record
 from ..core.schedule import Schedule
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
-from . import built, clock, marks
+from . import built, clock, marks, settings
 from . import scenes as documents
 from .tables import BatchRow, BuiltRow, RevisionRow, SceneRow, StepEventRow
 
@@ -213,13 +213,14 @@ def built_batch(row: BatchRow) -> BuiltBatch:
 def record_old_marks(session: Session) -> None:
     """Records for marks of a database from before there were any, by the plans of their own revisions; a mark whose
     revision cannot be planned, or had no such step, stays a mark alone."""
+    bench = settings.read(session).bench
     for scene in documents.all_scenes(session):
         for event in marks.laid(marks.events(session, scene)):
             revision = session.get(RevisionRow, event.revision_id)
             if revision is None or built.row_of(session, event) is not None:
                 continue
             try:
-                resolved = documents.resolve_as_written(session, revision)
+                resolved = documents.resolve_as_written(session, revision, bench)
                 made = plan_of(resolved)
             except Faults:
                 continue

@@ -11,7 +11,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, object_session
+from sqlalchemy.orm import Session, joinedload, object_session
 
 from ..core.catalogue import Bench, Catalogue
 from ..core.document import ResolvedScene, Scene
@@ -70,7 +70,7 @@ def validate_plannable(session: Session, scene: Scene, row: SceneRow | None = No
 
 def find(session: Session, slug: str) -> SceneRow:
     """The scene of that slug. Raises NoSuchScene."""
-    row = session.scalar(select(SceneRow).where(SceneRow.slug == slug))
+    row = session.scalar(select(SceneRow).options(joinedload(SceneRow.head)).where(SceneRow.slug == slug))
     if row is None:
         raise NoSuchScene(slug)
     return row
@@ -114,9 +114,9 @@ def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     return _with_built(session, row, _text_of(revision))
 
 
-def resolve_as_written(session: Session, revision: RevisionRow) -> ResolvedScene:
-    """The resolved document of a revision alone, without what was built. Raises Faults."""
-    return _resolved(_text_of(revision), labels.catalogue(session), settings.read(session).bench)
+def resolve_as_written(session: Session, revision: RevisionRow, bench: Bench) -> ResolvedScene:
+    """The resolved document of a revision alone, on the user's bench, without what was built. Raises Faults."""
+    return _resolved(_text_of(revision), labels.catalogue(session), bench)
 
 
 def _with_built(session: Session, row: SceneRow | None, text: str) -> ResolvedScene:

@@ -48,7 +48,8 @@ class Settings(BaseModel):
 
 def read(session: Session) -> Settings:
     """All settings, what is not set at its default."""
-    return Settings.model_validate({row.name: row.value for row in session.scalars(select(SettingRow))})
+    rows = session.execute(select(SettingRow.name, SettingRow.value))
+    return Settings.model_validate({row.name: row.value for row in rows})
 
 
 def change(session: Session, **changes: Any) -> Settings:

@@ -20,7 +20,16 @@ Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 class Entry(BaseModel):
     """A frozen piece of data that refuses keys it does not know, infinities and NaN."""
 
+    __slots__ = ("_hash",)
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def __hash__(self) -> int:
+        """Kept once known: a stage is looked up by whole scenes."""
+        known: int | None = getattr(self, "_hash", None)
+        if known is None:
+            known = hash((type(self), *(self.__dict__[name] for name in type(self).model_fields)))
+            object.__setattr__(self, "_hash", known)
+        return known
 
 
 class Thermal(Entry):

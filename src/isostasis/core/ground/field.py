@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -50,7 +51,7 @@ class Ground:
         """Plan area of a whole cell, mm2."""
         return self.cell_mm**2
 
-    @property
+    @cached_property
     def on_base(self) -> Mask:
         """Cells that lie on the base; slivers under a tenth of a cell along its edge count as beyond it."""
         return np.asarray(self.inside > SLIVER)

@@ -5,11 +5,13 @@ from __future__ import annotations
 from math import cos, radians, sin, sqrt, tan
 
 import numpy as np
+from numpy.typing import NDArray
 
+from ..stages import cached_stage
 from .banks import points_along
 from .field import Ground, dressed_bank
 from .filling import Pool
-from .raster import Array
+from .raster import Array, Mask
 
 GRAVITY = 9.81
 
@@ -43,6 +45,12 @@ def climb(bank_deg: float, contact_deg: float, capillary_mm: float) -> tuple[flo
     return height, max(0.0, capillary_mm**2 * sin(phi) - under)
 
 
+@cached_stage
+def climb_ml(contact_deg: float, capillary_mm: float) -> Array:
+    """Extra ml per metre of shore on banks of 0, 1, ... 90 degrees (91,), as `climb` gives it. Raises as it does."""
+    return np.array([climb(float(bank_deg), contact_deg, capillary_mm)[1] for bank_deg in range(91)])
+
+
 SLACK_MM = 50.0  # a board is never tilted by more between its middle and a bank
 NEAR_CELLS = 1.5  # so near a bank's own line the grid's shore is that bank's
 
@@ -68,10 +76,9 @@ def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
         if line is None:
             continue
         at, steps = points_along(line, ground.cell_mm)
-        near = NEAR_CELLS * ground.cell_mm
-        mine = _nearest(middles, at) <= near
+        mine = _near(middles, at, NEAR_CELLS * ground.cell_mm)
         if mine.any():
-            own = _nearest(at, middles) <= near
+            own = _near(at, middles, NEAR_CELLS * ground.cell_mm)
             kept = np.flatnonzero(~own)
             middles = middles[kept]
             lengths = np.concatenate((lengths[: len(own)][kept], lengths[len(own) :], steps[mine]))
@@ -79,11 +86,12 @@ def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
     return lengths, angles, _dammed_mm(ground, pool)
 
 
-def _nearest(to: Array, points: Array) -> Array:
-    """Distance (n,) in mm from each point (n, 2) to the nearest of `to` (m, 2)."""
+def _near(to: Array, points: Array, within_mm: float) -> Mask:
+    """Which of the points (n, 2) lie within so many mm of one of `to` (m, 2)."""
     from scipy.spatial import cKDTree
 
-    return np.asarray(cKDTree(to).query(points)[0])
+    tree = cKDTree(to, compact_nodes=False, balanced_tree=False)  # asked once: built for that
+    return np.asarray(np.isfinite(tree.query(points, distance_upper_bound=within_mm)[0]))
 
 
 def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]:
@@ -118,15 +126,23 @@ def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]
 
 def _dammed_mm(ground: Ground, pool: Pool) -> float:
     """Length of the base's edge along which the pool stands, mm."""
+    rows, columns, lengths = _along_edge(ground.edge, ground.cell_mm, ground.shape)
+    return float(lengths[pool.cells[rows, columns]].sum())
+
+
+@cached_stage
+def _along_edge(
+    edge: tuple[tuple[float, float], ...], cell_mm: float, shape: tuple[int, int]
+) -> tuple[NDArray[np.intp], NDArray[np.intp], Array]:
+    """Rows and columns (n,) of the cells along the base's edge, and the length (n,) in mm of each there."""
     from shapely import LinearRing
 
-    if not ground.edge:
-        return 0.0
-    ring = LinearRing(ground.edge)
-    at, steps = points_along(ring if ring.is_ccw else ring.reverse(), ground.cell_mm)
+    if not edge:
+        return np.zeros(0, int), np.zeros(0, int), np.zeros(0)
+    ring = LinearRing(edge)
+    at, steps = points_along(ring if ring.is_ccw else ring.reverse(), cell_mm)
     along = np.roll(at, -1, axis=0) - np.roll(at, 1, axis=0)
     inward = np.stack([-along[:, 1], along[:, 0]], axis=1) / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
-    cells = np.floor((at + inward * ground.cell_mm * 0.75) / ground.cell_mm).astype(int)
-    ny, nx = ground.shape
-    inside = (cells >= 0).all(axis=1) & (cells[:, 0] < nx) & (cells[:, 1] < ny)
-    return float(steps[inside][pool.cells[cells[inside, 1], cells[inside, 0]]].sum())
+    columns, rows = np.floor((at + inward * cell_mm * 0.75) / cell_mm).astype(int).T
+    inside = (rows >= 0) & (columns >= 0) & (rows < shape[0]) & (columns < shape[1])
+    return rows[inside], columns[inside], steps[inside]

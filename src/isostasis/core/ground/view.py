@@ -8,7 +8,7 @@ import numpy as np
 
 from .raster import Array, Mask
 
-Line = list[tuple[float, float]]
+Line = Array  # (n, 2): x, y in mm
 STEPS_MM = (0.5, 1, 2, 5, 10, 20, 25, 50, 100)
 
 
@@ -39,11 +39,7 @@ def contours(z: Array, cell_mm: float, levels: list[float]) -> list[tuple[float,
     if min(z.shape) < 2:
         return []
     generator = contour_generator(z=z)
-    return [(level, [_in_mm(line, cell_mm) for line in generator.lines(level)]) for level in levels]
-
-
-def _in_mm(line: Array, cell_mm: float) -> Line:
-    return [(float(x), float(y)) for x, y in (line + 0.5) * cell_mm]
+    return [(level, [(line + 0.5) * cell_mm for line in generator.lines(level)]) for level in levels]
 
 
 def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depths_mm: tuple[float, ...]) -> list[list[Line]]:
@@ -67,7 +63,7 @@ def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depths_mm: 
         polygons, offsets = generator.filled(depth_mm, 1e9)
         found.append(
             [
-                _in_mm(points[start:end] - 1 + np.array([left, top]), cell_mm)
+                (points[start:end] + np.array([left - 0.5, top - 0.5])) * cell_mm
                 for points, offset in zip(polygons, offsets, strict=True)
                 for start, end in pairwise(offset)
             ]

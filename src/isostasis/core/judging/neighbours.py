@@ -139,6 +139,7 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
     if not rules:
         return ()
     mine, coat = _ground_under(lift, site, labels), _coated(lift, site, labels)
+    drunk = bed_drinks(lift, site, filled(lift, site).pools) if isinstance(lift, PourLift) and site.porous else ()
     found: list[Check | None] = []
     for rule in rules:
         if "pour" in rule.lays and labels.mix_of(lift).reacts is None:
@@ -154,7 +155,6 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
             for patch in site.scene.patches:
                 if patch.id in site.porous and isinstance(lift, PourLift):
                     cells = mine & site.covers[patch.id].mask
-                    drunk = bed_drinks(lift, site, filled(lift, site).pools)
                     said = next((show(one.figure.value, "ml") for one in drunk if one.patch is patch), ("0", "ml"))
                     found.append(_over(rule, lift, patch.name, cells, cell, drinks=" ".join(said)))
         elif "powder" in rule.beside:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from ..catalogue import Bench
 from ..document import ResolvedScene
 from ..document.scene import Lift, Patch
-from ..ground.field import Ground
+from ..ground.field import Ground, tilted
 from ..ground.raster import Mask
 from ..hardening.climate import Climate
 from .areas import Cover, clear_places, share_of
@@ -33,6 +34,16 @@ class Site:
     above: Lift | None  # what follows here
     soaked: Mask  # cells that earlier pours cover: their bed has had its share
     below: Site | None = None  # where the lift beneath it in its own patch went on
+
+    @cached_property
+    def lowest(self) -> tuple[int, int] | None:
+        """Row and column of the deepest point that its patch owns, by the spirit level; None where it owns none."""
+        own = self.cover.mask & self.ground.on_base
+        if not own.any():
+            return None
+        z = tilted(self.ground, self.scene.base)
+        row, column = np.unravel_index(int(np.where(own, z, np.inf).argmin()), z.shape)
+        return int(row), int(column)
 
     @property
     def cover(self) -> Cover:

@@ -38,7 +38,7 @@ def first_level(scene: ResolvedScene, patch: Patch, lift_id: str, mix: Mix) -> f
     )
     site = site_of(tried, lift_id)
     z = tilted(site.ground, scene.base)
-    lowest = float(z[lowest_cell(site, z)])
+    lowest = float(z[lowest_cell(site)])
     brim = brim_of(site)
     held = brim.level_mm - lowest if brim else 10.0
     if held < 0.5:

@@ -36,9 +36,7 @@ def marks(checks: tuple[Check, ...], built: Build, frame: Projection, row: int) 
         site, cell = built.stages[check.lift].site, built.bare.cell_mm
         if check.cells is not None:
             grown = np.pad(check.cells.astype(float), 1)
-            rings = [
-                [(x - cell, y - cell) for x, y in line] for _, lines in contours(grown, cell, [0.5]) for line in lines
-            ]
+            rings = [line - cell for _, lines in contours(grown, cell, [0.5]) for line in lines]
             rows, columns = np.nonzero(check.cells)
             middle = len(rows) // 2
             at = ((columns[middle] + 0.5) * cell, (rows[middle] + 0.5) * cell)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from itertools import chain
 
-Point = tuple[float, float]
+Point = Sequence[float]
 
 
 def line_d(points: Iterable[Point], close: bool = False) -> str:
@@ -13,5 +14,7 @@ def line_d(points: Iterable[Point], close: bool = False) -> str:
     >>> line_d([(0, 0), (10, 2.25)], close=True)
     'M0.0,0.0L10.0,2.2Z'
     """
-    found = "L".join(f"{x:.1f},{y:.1f}" for x, y in points)
-    return f"M{found}{'Z' if close else ''}" if found else ""
+    numbers = tuple(chain.from_iterable(points))
+    if not numbers:
+        return ""
+    return f"M{'%.1f,%.1fL' * (len(numbers) // 2) % numbers}"[:-1] + ("Z" if close else "")

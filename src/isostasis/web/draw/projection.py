@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
 
 from ...core.document import Scene
 from ...core.ground.forms import bare_ground
@@ -119,10 +122,8 @@ def board_mm(scene: Scene) -> float:
     return next((entry.thickness_mm or 9.0 for entry in scene.materials if entry.id == scene.base.board), 9.0)
 
 
-def path(rings: list[list[tuple[float, float]]], frame: Projection, close: bool = True) -> str:
-    """Rings in mm as an SVG path on the plan."""
-    left, west, scale, south = frame.left, frame.west_mm, frame.scale, frame.south_mm
-    foot = frame.plan_top + frame.plan_height
-    return "".join(
-        line_d(((left + (x - west) * scale, foot - (y - south) * scale) for x, y in ring), close) for ring in rings
-    )
+def path(rings: Iterable[ArrayLike], frame: Projection, close: bool = True) -> str:
+    """Rings, each (n, 2) in mm, as an SVG path on the plan."""
+    start = np.array([frame.left, frame.plan_top + frame.plan_height])
+    west_south, scale = np.array([frame.west_mm, frame.south_mm]), np.array([frame.scale, -frame.scale])
+    return "".join(line_d((start + (np.asarray(ring) - west_south) * scale).tolist(), close) for ring in rings)

@@ -155,7 +155,7 @@ def attempt(
     lift = pour_of(scene, lift_id)
     site = site_of(scene, lift_id)
     z = tilted(site.ground, scene.base)
-    lowest = float(z[lowest_cell(site, z)])
+    lowest = float(z[lowest_cell(site)])
     query = {"lift": lift_id}
     if level is not None:
         lift, query["level"] = with_level(lift, level, lowest), f"{level}"

@@ -98,7 +98,7 @@ def open_scene(slug: str) -> OpenScene:
 def resolved_scene(slug: str) -> ResolvedScene:
     """The scene without its plan and what was built, which a preview does not need. Raises NoSuchScene, Faults."""
     with database().reading() as session:
-        return scenes.resolve_as_written(session, scenes.find(session, slug).head)
+        return scenes.resolve_as_written(session, scenes.find(session, slug).head, g.settings.bench)
 
 
 def viewport_of(slug: str) -> Viewport:

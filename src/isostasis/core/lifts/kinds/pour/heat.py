@@ -7,9 +7,8 @@ from math import ceil
 
 from ....catalogue import Mix, Reacts
 from ....hardening.climate import Climate
-from ....hardening.layer import FOAM, PLYWOOD, RESIN, SKIN, Cured, Slab, heat_from_label, solved
+from ....hardening.layer import FOAM, PLYWOOD, RESIN, SKIN, Courses, Slab, heat_from_label, solved
 from ....hardening.layer import Pour as Layered
-from ....stages import cached_stage
 from ...labels import Labels
 from ...site import Site
 from .pools import MAX_LIFTS
@@ -23,7 +22,7 @@ class Split:
     """How a depth is poured: layers from the bed up, and how each goes (own heat, less of it, more of it)."""
 
     depths: tuple[float, ...]
-    courses: tuple[tuple[Cured, Cured, Cured], ...]
+    courses: tuple[Courses, ...]
 
 
 def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, ...]:
@@ -41,20 +40,19 @@ def bed_under(site: Site, labels: Labels, cell: tuple[int, int]) -> tuple[Slab, 
 
 def courses_of(
     depths: tuple[float, ...], bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate, cured: float = 0.0
-) -> tuple[tuple[Cured, Cured, Cured], ...]:
+) -> tuple[Courses, ...]:
     """How each layer goes on what is below it; earlier layers count as inert resin at room temperature."""
     thermal = mix.thermal or RESIN
     heat = heat_from_label(label, thermal).j_g
-    out = []
+    layers = []
     below = 0.0
     for depth in depths:
         under = ((round(below, 3), thermal), *bed) if below else bed
-        out.append(solved(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal, cured)))
+        layers.append(Layered(round(depth, 3), under, label, round(heat, 2), climate, thermal, cured))
         below += depth
-    return tuple(out)
+    return solved(tuple(layers))
 
 
-@cached_stage
 def by_heat(
     depth_mm: float, bed: tuple[Slab, ...], mix: Mix, label: Reacts, climate: Climate, cured: float = 0.0
 ) -> Split:

@@ -175,23 +175,20 @@ def _leaves(ground: Ground, base: Base) -> Array:
     return outlets(ground, tilted(ground, base), base)
 
 
-def lowest_cell(site: Site, z: Array) -> tuple[int, int]:
+def lowest_cell(site: Site) -> tuple[int, int]:
     """The patch's deepest point. Raises Faults."""
-    own = site.cover.mask & site.ground.on_base
-    if not own.any():
+    if site.lowest is None:
         raise fault(
             f"{site.where}",
             f"the patch '{site.patch.id}' owns no ground to pour on",
             "give it an area of its own",
         )
-    row, column = np.unravel_index(int(np.where(own, z, np.inf).argmin()), z.shape)
-    return int(row), int(column)
+    return site.lowest
 
 
 def brim_of(site: Site) -> Overrun | None:
     """Where and at what level liquid in the patch's deepest hollow first leaves the base; None if never."""
-    z = tilted(site.ground, site.scene.base)
-    return _brim(site.ground, site.scene.base, lowest_cell(site, z))
+    return _brim(site.ground, site.scene.base, lowest_cell(site))
 
 
 def _hollow_in(site: Site, z: Array, pool: Pool) -> tuple[int, int] | None:
@@ -222,7 +219,7 @@ def _runs_over(site: Site, lift: PourLift, z: Array, hollow: tuple[int, int], le
 def start_of(lift: PourLift, site: Site, z: Array) -> tuple[int, int]:
     """The cell at which a volume is poured. Raises Faults for a point beside the base."""
     if lift.at_mm is None:
-        return lowest_cell(site, z)
+        return lowest_cell(site)
     base, start = site.scene.base, site.ground.cell_at(*lift.at_mm)
     x, y = lift.at_mm
     if not (0 <= x <= base.width_mm and 0 <= y <= base.depth_mm and site.ground.on_base[start]):
@@ -236,7 +233,7 @@ def filled(lift: PourLift, site: Site) -> Filled:
     z = tilted(ground, base)
     if lift.volume_ml is not None:
         return _settled(lift, site, start_of(lift, site, z))
-    lowest = lowest_cell(site, z)
+    lowest = lowest_cell(site)
     level = lift.level_mm if lift.level_mm is not None else float(z[lowest]) + (lift.depth_mm or 0.0)
     leaves = _leaves(ground, base)
     pools = []

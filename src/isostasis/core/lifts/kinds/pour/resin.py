@@ -10,7 +10,7 @@ from ....catalogue import Mix, Reacts
 from ....figure import Figure, Term
 from ....ground.field import tilted
 from ....ground.filling import Pool
-from ....ground.meniscus import capillary_length, climb, shore
+from ....ground.meniscus import capillary_length, climb_ml, shore
 from ....ground.raster import Array
 from ....hardening.climate import Climate
 from ....hardening.flow import wave_window
@@ -36,12 +36,12 @@ def _climb_ml(
 ) -> tuple[float, float, float, float]:
     """(ml that climb shores, dams and what stands in it, mm of bank shore, of dam, and round what stands in it)."""
     capillary = capillary_length(label.surface_tension_n_m, density * 1000)
-    upright = climb(90.0, label.contact_angle_deg, capillary)[1]
+    by_bank = climb_ml(label.contact_angle_deg, capillary)
+    upright = float(by_bank[-1])
     total = banks = dams = 0.0
-    bins = [climb(float(angle), label.contact_angle_deg, capillary)[1] for angle in range(91)]
     for pool in pools:
         lengths, angles, edge = shore(site.ground, z, pool)
-        total += float((lengths * np.interp(angles, range(91), bins)).sum()) / 1000 + edge * upright / 1000
+        total += float((lengths * np.interp(angles, np.arange(91), by_bank)).sum()) / 1000 + edge * upright / 1000
         banks += float(lengths.sum())
         dams += edge
     girth = sum(2 * (pi * stand.area_mm2) ** 0.5 * stand.count for stand in lift.stands)
