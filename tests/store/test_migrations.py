@@ -6,6 +6,11 @@ from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
 
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine
+
+import isostasis.store
 from isostasis.core.schedule import Schedule
 from isostasis.store import Database, clock, logbook, marks, scenes
 from tests.support.scenes import scene_data, written
@@ -32,6 +37,23 @@ KEPT = {
     "why": None,
     "_hands_min": 20,
 }
+
+
+def as_of(path, version, older):
+    """A database as an earlier version would hold it: its tables, filled with what they have room for."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(isostasis.store.__file__).parent / "migrations"))
+    with create_engine(f"sqlite:///{older}").begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, version)
+    with closing(sqlite3.connect(older)) as old:
+        old.execute("attach ? as newer", (str(path),))
+        tables = [name for (name,) in old.execute("select name from sqlite_master where type = 'table'")]
+        for table in tables:
+            if table != "alembic_version":
+                columns = ", ".join(f'"{row[1]}"' for row in old.execute(f"pragma table_info({table})"))
+                old.execute(f"insert into {table} ({columns}) select {columns} from newer.{table}")
+        old.commit()
 
 
 def test_figures_kept_by_their_old_names_are_read_by_their_new_ones(tmp_path):
@@ -73,9 +95,8 @@ def test_marks_from_before_there_were_records_get_theirs(tmp_path):
             do(session, scene, step, now)
         kept = scenes.resolve(session, scene.head).built
     fresh.close()
-    with closing(sqlite3.connect(path)) as old:
-        old.executescript("drop table built; update alembic_version set version_num = '0004'")
-    again = Database(path)
+    as_of(path, "0004", tmp_path / "older.db")
+    again = Database(tmp_path / "older.db")
     with again.reading() as session:
         found = scenes.resolve(session, scenes.find(session, "tarn").head).built
     assert [(one.step, one.volume_ml, one.wait_h) for one in found] == [

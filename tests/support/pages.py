@@ -7,7 +7,7 @@ from isostasis.store import scenes
 
 
 class Reader:
-    """A person with a browser that sends tokens and follows where it is told."""
+    """A person with a browser that sends tokens, follows where it is told, and sends what a page sends once loaded."""
 
     def __init__(self, app):
         self.client = app.test_client()
@@ -17,6 +17,9 @@ class Reader:
     def get(self, url, status=200):
         answer = self.client.get(url)
         assert answer.status_code == status, answer.text
+        if answer.mimetype == "text/html":
+            for begun in re.findall(r'hx-post="([^"]+)"[^>]*hx-trigger="load"', answer.text):
+                self.post(begun)
         return answer
 
     def source(self, url):

@@ -387,11 +387,14 @@ def test_a_room_set_by_hand_untouched_keeps_its_series(reader, database):
     assert "series" not in document(database)[1]["room"]
 
 
-def test_a_calendar_that_is_stale_plans_anew_when_it_is_fetched(reader, found, clock, solver, database):
+def test_a_calendar_that_was_fetched_stale_is_planned_anew_by_itself(app, reader, found, clock, solver, database):
     first = found()
     token = re.search(r"/calendar/([^.]+)\.ics", reader.get("/s/tarn/clock").text)[1]
     clock.pass_by(days=3)
+    before = solver.of(f"{database.path}:tarn")
     reader.get(f"/calendar/{token}.ics")
+    assert solver.of(f"{database.path}:tarn") is before  # fetching alone starts nothing
+    app.extensions["keeper"].round()
     asking = solver.of(f"{database.path}:tarn")
     until(lambda: not asking.solving)
     with database.reading() as session:

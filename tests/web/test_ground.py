@@ -301,18 +301,18 @@ def frame(page):
 
 def test_looking_closer_holds_on_every_page(reader):
     whole = frame(reader.get("/s/hollin-delf/ground").text)
-    reader.get("/s/hollin-delf/look?move=in&here=/s/hollin-delf/ground", 303)
+    reader.post("/s/hollin-delf/look", move="in", here="/s/hollin-delf/ground")
     for place in ("ground", "layup", "pour", "ground/patches"):
         assert frame(reader.get(f"/s/hollin-delf/{place}").text)["scale"] == pytest.approx(2 * whole["scale"])
     left = frame(reader.get("/s/hollin-delf/ground").text)["left"]
-    reader.get("/s/hollin-delf/look?move=east&here=/", 303)
+    reader.post("/s/hollin-delf/look", move="east")
     assert frame(reader.get("/s/hollin-delf/ground").text)["left"] < left
     for _ in range(9):
-        reader.get("/s/hollin-delf/look?move=in&here=/", 303)
+        reader.post("/s/hollin-delf/look", move="in")
     assert frame(reader.get("/s/hollin-delf/ground").text)["zoom"] == 32
-    reader.get("/s/hollin-delf/look?move=whole&here=/", 303)
+    reader.post("/s/hollin-delf/look", move="whole")
     assert frame(reader.get("/s/hollin-delf/ground").text) == whole
-    reader.get("/s/hollin-delf/look?zoom=4&x=nan&y=2&here=/", 422)
+    reader.post("/s/hollin-delf/look", 422, zoom="4", x="nan", y="2")
 
 
 def test_prices_are_kept_and_costs_are_told(reader):

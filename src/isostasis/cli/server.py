@@ -28,6 +28,7 @@ def serve(db: str, port: int) -> None:
     except OSError as error:
         stop(f"port {port} cannot be used: {(error.strerror or str(error)).lower()}; try PORT={port + 1}")
     app.extensions["solver"].start()
+    app.extensions["keeper"].start()
     click.echo(f"Isostasis is at http://127.0.0.1:{port}/  (Ctrl+C stops it; {db} keeps everything)")
     try:
         server.run()

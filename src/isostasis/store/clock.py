@@ -13,35 +13,36 @@ from ..core.schedule.requests import ClockRequest
 from .tables import ClockRow, ForecastRow, SceneRow
 
 
-def kept_clock(session: Session, scene: SceneRow) -> ClockRow | None:
-    """A scene's clock, if it has one yet."""
-    return session.get(ClockRow, scene.id)
+def add_clock(session: Session, scene: SceneRow) -> None:
+    """A clock for a new scene, of which nothing is asked yet."""
+    session.add(ClockRow(scene_id=scene.id, asked={}, token=token_urlsafe(24)))
+    session.flush()
 
 
-def clock_of(session: Session, scene: SceneRow) -> ClockRow:
-    """A scene's clock; made when it is first looked for, in a writing session."""
-    row = kept_clock(session, scene)
-    if row is None:
-        row = ClockRow(scene_id=scene.id, asked={}, token=token_urlsafe(24))
-        session.add(row)
-        session.flush()
+def _clock_of(session: Session, scene: SceneRow) -> ClockRow:
+    row = session.get(ClockRow, scene.id)
+    assert row is not None, "every scene has a clock from its start"
     return row
 
 
+def token_of(session: Session, scene: SceneRow) -> str:
+    """The secret part of its calendar's address."""
+    return _clock_of(session, scene).token
+
+
 def asked_of(session: Session, scene: SceneRow) -> ClockRequest:
-    """What is asked of a scene's clock; nothing for a scene without one."""
-    row = kept_clock(session, scene)
-    return ClockRequest() if row is None else ClockRequest.model_validate(row.asked)
+    """What is asked of a scene's clock."""
+    return ClockRequest.model_validate(_clock_of(session, scene).asked)
 
 
 def ask(session: Session, scene: SceneRow, asked: ClockRequest) -> None:
     """Ask something else of a scene's clock."""
-    clock_of(session, scene).asked = asked.model_dump(mode="json", exclude_defaults=True)
+    _clock_of(session, scene).asked = asked.model_dump(mode="json", exclude_defaults=True)
 
 
 def new_token(session: Session, scene: SceneRow) -> None:
     """Another address for the calendar: who had the old one sees nothing more."""
-    clock_of(session, scene).token = token_urlsafe(24)
+    _clock_of(session, scene).token = token_urlsafe(24)
 
 
 def by_token(session: Session, token: str) -> SceneRow | None:

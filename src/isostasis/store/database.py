@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session
+
+from .tables import MadeBy
+
+made_by: ContextVar[int | None] = ContextVar("made_by", default=None)  # the device that is served just now
 
 
 class Database:
@@ -17,6 +23,7 @@ class Database:
     def __init__(self, path: Path | str) -> None:
         self.path = Path(path)
         self.path.parent.mkdir(parents=True, exist_ok=True)
+        _for_owner_alone(self.path)
         self.engine = _engine(self.path)
         if _migrate(self.engine):
             from .logbook import record_old_marks
@@ -37,11 +44,24 @@ class Database:
             Session(self.engine.execution_options(writes=True), expire_on_commit=False) as session,
             session.begin(),
         ):
+            event.listen(session, "before_flush", _say_who)
             yield session
 
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+def _say_who(session: Session, _: Any, __: Any) -> None:
+    for row in session.new:
+        if isinstance(row, MadeBy) and row.device_id is None:
+            row.device_id = made_by.get()
+
+
+def _for_owner_alone(path: Path) -> None:
+    """Nobody else may read or write the file; SQLite gives those beside it the same mode. Raises OSError."""
+    os.close(os.open(path, os.O_RDWR | os.O_CREAT, 0o600))
+    path.chmod(0o600)
 
 
 def _engine(path: Path) -> Engine:

@@ -22,7 +22,7 @@ from ..core.fault import Fault, Faults, fault
 from ..core.plan import plan
 from ..core.reading import read
 from ..core.stages import cached_stage
-from . import built, labels, settings
+from . import built, clock, labels, settings
 from .blobs import MARK, grid_bytes, packed, whole
 from .tables import RevisionRow, SceneRow
 
@@ -185,6 +185,7 @@ def create(session: Session, scene: Scene, note: str, now: datetime) -> SceneRow
     row = SceneRow(slug=slug, created_at=now)
     session.add(row)
     session.flush()
+    clock.add_clock(session, row)
     meant = scene.model_copy(update={"built": (), "built_on": ()}) if scene.built else scene
     row.head = _add(session, row, None, to_json(packed(session, written(meant))), note, now)
     session.flush()

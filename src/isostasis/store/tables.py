@@ -32,6 +32,39 @@ class Row(DeclarativeBase):
     """The base of all rows."""
 
 
+class MadeBy:
+    """Rows that say which device made them; None: this machine itself. Set by `Database.writing`."""
+
+    device_id: Mapped[int | None] = mapped_column(ForeignKey("device.id"), default=None)
+
+
+class DeviceRow(Row):
+    """A device that was paired: its name, its role (`all`, or `bench`: mark, weigh, photograph), the SHA-256 of its
+    key, when it was last seen, and when it was turned away."""
+
+    __tablename__ = "device"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60))
+    role: Mapped[str] = mapped_column(String(10))
+    key: Mapped[str] = mapped_column(String(64), unique=True)
+    paired_at: Mapped[datetime] = mapped_column(Moment)
+    seen_at: Mapped[datetime] = mapped_column(Moment)
+    turned_away_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class PairingRow(Row):
+    """The one code by which a device may pair now: its SHA-256 (None: there is none), until when, and the moments of
+    the last tries."""
+
+    __tablename__ = "pairing"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    code: Mapped[str | None] = mapped_column(String(64), default=None)
+    ends_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    tries: Mapped[list[str]] = mapped_column(JSON, default=list)
+
+
 class SceneRow(Row):
     """A scene: where its history stands now."""
 
@@ -46,7 +79,7 @@ class SceneRow(Row):
     head: Mapped[RevisionRow] = relationship(foreign_keys=[head_id], post_update=True)
 
 
-class RevisionRow(Row):
+class RevisionRow(MadeBy, Row):
     """One version of a scene's document. Never changed, never deleted.
 
     `parent_id` is the revision it was made from. `set_aside` marks a save that was refused as stale: it is kept
@@ -66,7 +99,7 @@ class RevisionRow(Row):
     created_at: Mapped[datetime] = mapped_column(Moment)
 
 
-class BatchRow(Row):
+class BatchRow(MadeBy, Row):
     """One mixing: what was planned then, what really went in, when, in what room."""
 
     __tablename__ = "batch"
@@ -85,7 +118,7 @@ class BatchRow(Row):
     note: Mapped[str] = mapped_column(String(500), default="")
 
 
-class StepEventRow(Row):
+class StepEventRow(MadeBy, Row):
     """Something that happened to a step: `started`, `done`, `part` (a share of it was done), `skipped` (`note` says
     why), a touch-test (`not-yet`, `ready`), or `undone` (its last mark is taken back). Keeps the planned figures as
     they then stood."""

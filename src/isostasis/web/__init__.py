@@ -1,6 +1,7 @@
 """The pages: an app factory, and one package a place with its views and templates beside each other.
 
-`frame` is what every page shares (spine, wet line, opening scenes, saving edits); `draw` turns grounds into SVG.
+`shared` is what every page shares (spine, wet line, opening scenes, saving edits), `draw` turns grounds into SVG,
+`door` says who may speak.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from pathlib import Path
 from secrets import token_hex
 from zoneinfo import ZoneInfo
 
-from flask import Flask, Response, render_template, request
+from flask import Flask, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
 from tzlocal import get_localzone_name
@@ -22,13 +23,11 @@ from ..exchange import MAX_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
 from ..store.logbook import NoSuchBatch
+from .door import THIS_MACHINE, Door
+from .door import install as install_door
 from .shared.touches import TouchesBuilt, sent_again
 
 MAX_REQUEST_BYTES = 3_000_000
-POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
-    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
-)
 
 
 def create_app(
@@ -36,9 +35,10 @@ def create_app(
     now: Callable[[], datetime] = lambda: datetime.now(UTC),
     zone: str | None = None,
     solver: Solver | None = None,
+    door: Door = THIS_MACHINE,
 ) -> Flask:
     """The application over an open database; `now` is its clock, `zone` that of the clocks on the wall (this machine's
-    unless given), `solver` what schedules are asked of (its own unless given)."""
+    unless given), `solver` what schedules are asked of (its own unless given), `door` how the pages are reached."""
     app = Flask(__name__)
     with database.writing() as session:
         secret = settings.read(session).secret
@@ -48,7 +48,10 @@ def create_app(
         SECRET_KEY=secret,
         MAX_CONTENT_LENGTH=MAX_REQUEST_BYTES,
         MAX_FORM_MEMORY_SIZE=MAX_REQUEST_BYTES,
+        SESSION_COOKIE_NAME=door.cookie(str(database.path)),
+        SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_SECURE=door.proxied,
         SEND_FILE_MAX_AGE_DEFAULT=3600,
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=False,
@@ -66,8 +69,10 @@ def create_app(
         if request.endpoint == "ground.import_survey":
             request.max_content_length = MAX_BYTES
 
+    install_door(app, door)
     CSRFProtect(app)
 
+    from .clock.keeper import Keeper
     from .clock.pages import blueprint as clock
     from .ground.pages import blueprint as ground
     from .layup.pages import blueprint as layup
@@ -77,21 +82,12 @@ def create_app(
     from .shared.views import blueprint as shared
     from .shared.views import install
 
+    app.extensions["keeper"] = Keeper(app)
     install(app)
     for place in (shared, scenes, ground, layup, pour, mix, clock):
         app.register_blueprint(place)
     _errors(app)
-    app.after_request(_harden)
     return app
-
-
-def _harden(response: Response) -> Response:
-    response.headers["Content-Security-Policy"] = POLICY
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "same-origin"
-    if response.mimetype == "text/html":
-        response.headers["Cache-Control"] = "no-store"
-    return response
 
 
 def _errors(app: Flask) -> None:

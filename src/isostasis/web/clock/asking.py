@@ -131,16 +131,13 @@ def clock_of(slug: str) -> Clock:
         asked = ClockRequest(pins=pins) if many else own
         hours = settings.read(session).hours
         made = clock.latest(session, row)
-        known = clock.kept_clock(session, row)
-    if known is None:
-        with database().writing() as session:
-            known = clock.clock_of(session, scenes.find(session, slug))
+        token = clock.token_of(session, row)
     put = question(documents, hours, str(zone()), asked, marks, due)
     asked_now = request_of(put.begun(now()))
     kept_schedule = Schedule.of(made.made) if made else None
     wanted = own.deadline.astimezone(zone()) if own.deadline is not None else None
     return Clock(
-        slug, put, made, kept_schedule, asking, solving, known.token, together, zone(),
+        slug, put, made, kept_schedule, asking, solving, token, together, zone(),
         parse_hours(hours), hours, asked_now, wanted, own.buffer_h,
     )  # fmt: skip
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from flask import Response as Answer
-from flask import abort
+from flask import abort, current_app
 from werkzeug.wrappers import Response
 
 from ...exchange.calendar import Entry, alarms, as_calendar, as_csv
 from ...store import clock as clocks
 from ...store import scenes
 from ..shared.scenes import database
-from .views import Page, ask_if_stale, back, blueprint, page_of
+from .views import Page, back, blueprint, page_of
 
 
 def entries(here: Page, all_steps: bool = False) -> list[Entry]:
@@ -55,9 +55,8 @@ def subscribed(token: str) -> Response:
         slug = None if row is None else row.slug
     if slug is None:
         abort(404)
-    here = page_of(slug)
-    ask_if_stale(here.clock)  # by the next time it is fetched the plan is new
-    return _sent(_calendar(here), "text/calendar", None)
+    current_app.extensions["keeper"].fetched.add(slug)  # if it is out of date, it is new by the next time
+    return _sent(_calendar(page_of(slug)), "text/calendar", None)
 
 
 @blueprint.post("/s/<slug>/clock/address")

@@ -125,19 +125,24 @@ def page_of(slug: str) -> Page:
     return Page(opened, found, sorted(rows, key=lambda row: (row.start, row.end)))
 
 
-def ask_if_stale(found: Clock) -> bool:
-    """Put the question if what is asked has changed; whether the solver is at it. What was stopped, or went wrong, is
-    not asked again by itself."""
+def next_move(found: Clock) -> str:
+    """What is to become of a scene's schedule: "busy" while the solver is at it, "ask" if what is asked has changed, ""
+    if it stands. What was stopped, or went wrong, is not asked again by itself."""
     asking = found.asking
     if asking is not None and found.question.same(asking.question):
         if found.solving:
-            return True
+            return "busy"
         if asking.wrong or not found.missed:
-            return False
+            return ""
     if found.stale:
+        return "ask"
+    return "busy" if found.solving else ""
+
+
+def ask_if_stale(found: Clock) -> None:
+    """Put the question if what is asked has changed."""
+    if next_move(found) == "ask":
         ask(found, _cause(found))
-        return True
-    return found.solving
 
 
 def _cause(found: Clock) -> str:
@@ -150,7 +155,7 @@ def _cause(found: Clock) -> str:
 def page(slug: str) -> str:
     """The strata and the reading."""
     here = page_of(slug)
-    busy = ask_if_stale(here.clock)
+    busy = next_move(here.clock)
     minutes = _minutes_now(here)
     free = _free(here, minutes)
     step = request.args.get("step", "")
@@ -366,6 +371,15 @@ def back(slug: str, **more: Any) -> Response:
     return hx_redirect(url_for("clock.page", slug=slug, **{**known, **more}))
 
 
+@blueprint.post("/s/<slug>/clock/look")
+def look(slug: str) -> Response | str:
+    """Put the question of a page that found its schedule out of date; the page follows how far the solver is."""
+    ask_if_stale(clock_of(slug))
+    if "HX-Request" not in request.headers:
+        return back(slug)
+    return render_template("clock/_solving.html", slug=slug, best=None)
+
+
 @blueprint.post("/s/<slug>/clock/cancel")
 def cancel(slug: str) -> Response:
     """Stop searching; the last schedule stands."""
@@ -473,7 +487,7 @@ def _cautions(here: Page, row: Row) -> tuple[Any, ...]:
 def listed(slug: str) -> str:
     """Now and next, for a phone."""
     here = page_of(slug)
-    busy = ask_if_stale(here.clock)
+    busy = next_move(here.clock)
     moment = now()
     wet = [
         row

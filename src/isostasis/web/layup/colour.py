@@ -241,7 +241,7 @@ def sieve() -> Response:
     if need is not None:
         said += f" For {need:g} g sieve {sack_for(need, yields, label):.0f} g."
     flash(said)
-    return hx_redirect(safe_return_url(request.form.get("back", "/")))
+    return hx_redirect(safe_return_url("back"))
 
 
 def _bands(opened: OpenScene) -> tuple[int, int, Material, Material]:

@@ -17,8 +17,8 @@ def hx_redirect(url: str) -> BaseResponse:
     return redirect(url, 303)
 
 
-def safe_return_url(target: str | None = None) -> str:
-    """The page that a shared control was used on; only addresses of this application."""
-    target = request.form.get("here", "/") if target is None else target
+def safe_return_url(field: str = "here") -> str:
+    """The page that a shared control was used on, as a field of the form says; only addresses of this application."""
+    target = request.form.get(field, "/")
     plain = target.isprintable() and "\\" not in target
     return target if plain and target.startswith("/") and not target.startswith("//") else "/"

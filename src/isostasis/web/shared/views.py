@@ -299,14 +299,14 @@ def redo(slug: str) -> Response:
     return hx_redirect(safe_return_url())
 
 
-@blueprint.get("/s/<slug>/look")
+@blueprint.post("/s/<slug>/look")
 def look(slug: str) -> Response:
     """Closer, farther, the whole, or along; or a zoom and a middle of one's own. Kept for every page of the scene.
     Raises Faults."""
     scene = resolved_scene(slug)
     at = clamped_viewport(scene, viewport_of(slug))
     zoom, x, y = at.zoom, at.x_mm, at.y_mm
-    move, step = request.args.get("move", ""), 0.25 / zoom
+    move, step = request.form.get("move", ""), 0.25 / zoom
     if move in ("in", "out"):
         zoom *= 2 if move == "in" else 0.5
     elif move == "whole":
@@ -316,12 +316,12 @@ def look(slug: str) -> Response:
     elif move in ("south", "north"):
         y += scene.base.depth_mm * step * (1 if move == "north" else -1)
     else:
-        zoom, x, y = read(VIEW, request.args).values()
+        zoom, x, y = read(VIEW, request.form).values()
         if zoom is None or x is None or y is None:
             raise fault("look", "it does not say where to look", "give zoom, x and y in mm")
     kept = clamped_viewport(scene, Viewport(zoom, x, y))
     cookie[f"look:{slug}"] = [round(kept.zoom, 3), round(kept.x_mm, 1), round(kept.y_mm, 1)]
-    return hx_redirect(safe_return_url(request.args.get("here", "/")))
+    return hx_redirect(safe_return_url())
 
 
 @blueprint.get("/s/<slug>/history")

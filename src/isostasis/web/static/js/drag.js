@@ -240,8 +240,7 @@ function placeOn(svg, event) {
 }
 
 function lookAt(svg, zoom, x, y) {
-  const here = encodeURIComponent(window.location.pathname + window.location.search);
-  window.htmx.ajax("GET", `${svg.dataset.look}?zoom=${zoom}&x=${x.toFixed(1)}&y=${y.toFixed(1)}&here=${here}`, { swap: "none", target: "#problem" });
+  post(svg.dataset.look, { zoom, x: x.toFixed(1), y: y.toFixed(1), here: window.location.pathname + window.location.search });
 }
 
 let looking = null;
