@@ -29,13 +29,18 @@ demo-reset: $(VENV)/installed
 	@if [ "$$(id -u)" = 0 ]; then apt-get update -qq && apt-get install -y -qq chromium >/dev/null; \
 	else sudo apt-get update -qq && sudo apt-get install -y -qq chromium >/dev/null; fi
 
+/usr/sbin/nginx:
+	@echo "nginx is missing; installing it from Debian's packages (the test behind a proxy needs it)"
+	@if [ "$$(id -u)" = 0 ]; then apt-get update -qq && apt-get install -y -qq nginx-light openssl >/dev/null; \
+	else sudo apt-get update -qq && sudo apt-get install -y -qq nginx-light openssl >/dev/null; fi
+
 check: $(VENV)/installed-test
 	$(BIN)/ruff format --check $(CODE)
 	$(BIN)/ruff check $(CODE)
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-test: check /usr/bin/chromium
+test: check /usr/bin/chromium /usr/sbin/nginx
 	$(BIN)/pytest -n 2 --cov=isostasis --cov-report=term:skip-covered
 
 format: $(VENV)/installed-test

@@ -185,7 +185,7 @@ def test_flats_and_protected_things_are_kept_and_let_go(reader, database):
     assert "finds no place" in html.unescape(reader.get("/s/tarn/ground/flats?foot=900", 422).text)
     reader.post("/s/tarn/ground/keep/flat/remove", base=3)
     assert document(database)[1]["flats"] == []
-    assert "it has no name" in reader.post(at, 422, base=4, list_="flats", name="").text
+    assert "it has no name" in reader.post(at, 422, base=4, list_="flats", name="", x1="1", y1="1", x2="9", y2="9").text
 
 
 def test_the_stand_in_level_reads_and_is_shimmed(reader, database):

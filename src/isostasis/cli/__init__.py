@@ -26,6 +26,7 @@ for verb in (
     documents.import_,
     documents.backup,
     server.serve,
+    server.pair,
     server.demo,
     server.status,
     bench.bench,

@@ -1,39 +1,105 @@
-"""Verbs about the server of the pages: serve, demo, status."""
+"""Verbs about the server of the pages: serve, pair, demo, status."""
 
 from __future__ import annotations
 
 import json
+from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
-from .shared import DEFAULT_DB, db_option, json_option, open_database, port_option, stop
+from .shared import DEFAULT_DB, db_option, existing_database, json_option, open_database, port_option, stop
+
+if TYPE_CHECKING:
+    from ..store import devices
+
+THREADS = 12  # answers at once; scheduling goes on in a process of its own
+IDLE_S = 30  # after which a connection that says nothing is dropped
+MAX_CONNECTIONS = 500
+MAX_BODY_BYTES = 66_000_000  # grids of heights are the largest; each place has a lower limit of its own
+
+
+def lan_address() -> str:
+    """This machine's address in its network: that from which it would answer one. No packet is sent for it."""
+    import socket
+
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect(("192.0.2.1", 9))  # an address of no machine, kept for documentation
+        except OSError:
+            return "127.0.0.1"
+        return str(probe.getsockname()[0])
+
+
+def show_code(code: str, url: str) -> None:
+    """A pairing code on the terminal: as a square to be photographed, and in figures."""
+    import segno
+
+    segno.make(f"{url}/pair?code={code}", error="m").terminal(compact=True)
+    click.echo(f"Pair a device: photograph the square, or open {url} there and write {code[:3]} {code[3:]}.")
+    click.echo("Good once, for ten minutes.")
 
 
 @click.command()
 @db_option
 @port_option
-def serve(db: str, port: int) -> None:
-    """Serve the pages."""
+@click.option("--lan", is_flag=True, help="Answer in the whole network; devices are paired by a code first.")
+@click.option("--host", help="Answer at this address of this machine alone; devices are paired first.")
+@click.option("--name", "names", multiple=True, help="A further name under which the pages are opened; repeatable.")
+@click.option("--proxied", is_flag=True, help="A proxy stands in front and ends TLS; every device is paired.")
+def serve(db: str, port: int, lan: bool, host: str | None, names: tuple[str, ...], proxied: bool) -> None:
+    """Serve the pages: to this machine alone, unless told otherwise."""
     import logging
+    import socket
 
     import waitress
 
+    from ..store import devices
     from ..web import create_app
+    from ..web.door import Door
 
-    app = create_app(open_database(db))
+    listens = "0.0.0.0" if lan else host or "127.0.0.1"
+    reached = lan_address() if lan else listens
+    own = () if listens == "127.0.0.1" else (reached, socket.gethostname(), f"{socket.gethostname()}.local")
+    url = f"https://{names[0]}" if proxied and names else f"http://{reached}:{port}"
+    door = Door((*own, *names), port, url, proxied, pairing=proxied or listens != "127.0.0.1")
+    database = open_database(db)
+    app = create_app(database, door=door)
     logging.getLogger("waitress").setLevel(logging.ERROR)
     try:
-        server = waitress.create_server(app, host="127.0.0.1", port=port, threads=4)
-    except OSError as error:
-        stop(f"port {port} cannot be used: {(error.strerror or str(error)).lower()}; try PORT={port + 1}")
+        server = waitress.create_server(
+            app, host=listens, port=port, threads=THREADS, channel_timeout=IDLE_S, cleanup_interval=10,
+            connection_limit=MAX_CONNECTIONS, max_request_body_size=MAX_BODY_BYTES,
+        )  # fmt: skip
+    except (OSError, ValueError) as error:
+        reason = (getattr(error, "strerror", None) or str(error)).lower()
+        stop(f"{listens} port {port} cannot be used: {reason}; try PORT={port + 1 if port < 65535 else 8765}")
     app.extensions["solver"].start()
     app.extensions["keeper"].start()
     click.echo(f"Isostasis is at http://127.0.0.1:{port}/  (Ctrl+C stops it; {db} keeps everything)")
+    if door.pairing:
+        with database.writing() as session:
+            show_code(devices.new_code(session, "all", datetime.now(UTC)), url)
     try:
         server.run()
     except KeyboardInterrupt:
         server.close()
+
+
+@click.command()
+@db_option
+@port_option
+@click.option("--role", type=click.Choice(["all", "bench"]), default="bench", show_default=True,
+              help="What the device may do: all, or mark, weigh and photograph.")  # fmt: skip
+@click.option("--url", help="Where the device opens the pages, if not at this machine's address in its network.")
+def pair(db: str, port: int, role: devices.Role, url: str | None) -> None:
+    """A code by which one more device may pair with the server that runs on this database."""
+    from ..store import devices
+
+    with existing_database(db).writing() as session:
+        code = devices.new_code(session, role, datetime.now(UTC))
+    show_code(code, (url or f"http://{lan_address()}:{port}").rstrip("/"))
 
 
 @click.command()

@@ -22,7 +22,12 @@ db_option = click.option(
     "--db", default=DEFAULT_DB, envvar="ISOSTASIS_DB", show_default=True, help="The database file."
 )
 port_option = click.option(
-    "--port", default=8765, envvar="PORT", show_default=True, help="Where the pages are, on 127.0.0.1."
+    "--port",
+    type=click.IntRange(1, 65535),
+    default=8765,
+    envvar="PORT",
+    show_default=True,
+    help="Where the pages are.",
 )
 json_option = click.option("--json", "as_json", is_flag=True, help="For machines, as docs/formats.md has it.")
 stage_option = click.option(

@@ -22,7 +22,7 @@ CODE_LASTS = timedelta(minutes=10)
 TRIES_IN = timedelta(minutes=1)
 MAX_TRIES = 5
 MAX_DEVICES = 200
-SEEN_EVERY = timedelta(minutes=1)  # the time of the last visit is not written more often
+MAX_NAME = 60
 
 
 def _digest(text: str) -> str:
@@ -38,40 +38,47 @@ def _pairing(session: Session) -> PairingRow:
     return row
 
 
-def new_code(session: Session, now: datetime) -> str:
-    """A code of six digits by which one device may pair within ten minutes; the one before it is good no more."""
+def new_code(session: Session, role: Role, now: datetime) -> str:
+    """A code of six digits by which one device may pair for a role within ten minutes; the one before it is good no
+    more."""
     code = f"{randbelow(1_000_000):06d}"
     row = _pairing(session)
-    row.code, row.ends_at = _digest(code), now + CODE_LASTS
+    row.code, row.role, row.ends_at = _digest(code), role, now + CODE_LASTS
     return code
 
 
-def try_code(session: Session, code: str, now: datetime) -> bool:
-    """Whether a code is the one that is good now; if it is, it is good no more. Raises Faults for a sixth try within a
-    minute, by whichever device."""
+def try_code(session: Session, code: str, now: datetime) -> Role | None:
+    """The role of the code that is good now, which is good no more then; None for any other. Raises Faults for a sixth
+    try within a minute, by whichever device."""
     row = _pairing(session)
     recent = [one for one in row.tries if datetime.fromisoformat(one) > now - TRIES_IN]
     if len(recent) >= MAX_TRIES:
         raise fault("code", f"there were {MAX_TRIES} tries within a minute", "wait a minute, then try once more")
     row.tries = [*recent, now.isoformat()]
-    good = row.code is not None and row.ends_at is not None and now < row.ends_at and row.code == _digest(code)
-    if good:
-        row.code = row.ends_at = None
-    return good
+    good = row.ends_at is not None and now < row.ends_at and row.code == _digest(code.replace(" ", ""))
+    if not good:
+        return None
+    row.code = row.ends_at = None
+    return "all" if row.role == "all" else "bench"
 
 
-def pair(session: Session, name: str, role: Role, now: datetime) -> str:
-    """A new device; gives the key that it must keep. Raises Faults for a name that is none or taken, or too many."""
+def refuse_name(session: Session, name: str) -> str:
+    """The name of a new device, spaces made plain. Raises Faults for one that is none or taken, or too many devices."""
     name = " ".join(name.split())
-    if not 0 < len(name) <= 60:
-        raise fault("name", f"it has {len(name)} letters", "write 1 to 60, such as Phone at the bench")
+    if not 0 < len(name) <= MAX_NAME:
+        raise fault("name", f"it has {len(name)} letters", f"write 1 to {MAX_NAME}, such as Phone at the bench")
     rows = in_force(session)
     if any(one.name == name for one in rows):
         raise fault("name", f"there is a device “{name}” already", "call it otherwise, or turn that one away first")
     if len(rows) >= MAX_DEVICES:
         raise fault("devices", f"there are {len(rows)}", f"turn some away: {MAX_DEVICES} are the most")
+    return name
+
+
+def pair(session: Session, name: str, role: Role, now: datetime) -> str:
+    """A new device; gives the key that it must keep. Raises Faults as `refuse_name`."""
     key = token_urlsafe(32)
-    session.add(DeviceRow(name=name, role=role, key=_digest(key), paired_at=now, seen_at=now))
+    session.add(DeviceRow(name=refuse_name(session, name), role=role, key=_digest(key), paired_at=now, seen_at=now))
     session.flush()
     return key
 
@@ -99,9 +106,11 @@ def get(session: Session, number: int) -> DeviceRow:
     return row
 
 
-def seen(session: Session, row: DeviceRow, now: datetime) -> None:
-    """Keep that a device was there."""
-    row.seen_at = now
+def seen(session: Session, moments: dict[int, datetime]) -> None:
+    """Keep when devices, by id, were there last."""
+    for row in in_force(session):
+        if row.id in moments:
+            row.seen_at = max(row.seen_at, moments[row.id])
 
 
 def turn_away(session: Session, row: DeviceRow, now: datetime) -> None:

@@ -54,13 +54,14 @@ class DeviceRow(Row):
 
 
 class PairingRow(Row):
-    """The one code by which a device may pair now: its SHA-256 (None: there is none), until when, and the moments of
-    the last tries."""
+    """The one code by which a device may pair now: its SHA-256 (None: there is none), for which role, until when, and
+    the moments of the last tries."""
 
     __tablename__ = "pairing"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     code: Mapped[str | None] = mapped_column(String(64), default=None)
+    role: Mapped[str] = mapped_column(String(10), default="bench")
     ends_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     tries: Mapped[list[str]] = mapped_column(JSON, default=list)
 

@@ -17,6 +17,7 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
 from tzlocal import get_localzone_name
 from werkzeug.exceptions import HTTPException
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from ..core.fault import Faults
 from ..exchange import MAX_BYTES
@@ -40,6 +41,8 @@ def create_app(
     """The application over an open database; `now` is its clock, `zone` that of the clocks on the wall (this machine's
     unless given), `solver` what schedules are asked of (its own unless given), `door` how the pages are reached."""
     app = Flask(__name__)
+    if door.proxied:
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1)  # type: ignore[method-assign]
     with database.writing() as session:
         secret = settings.read(session).secret
         if secret is None:
@@ -74,6 +77,7 @@ def create_app(
 
     from .clock.keeper import Keeper
     from .clock.pages import blueprint as clock
+    from .devices.views import blueprint as devices
     from .ground.pages import blueprint as ground
     from .layup.pages import blueprint as layup
     from .mix.views import blueprint as mix
@@ -84,7 +88,7 @@ def create_app(
 
     app.extensions["keeper"] = Keeper(app)
     install(app)
-    for place in (shared, scenes, ground, layup, pour, mix, clock):
+    for place in (shared, scenes, ground, layup, pour, mix, clock, devices):
         app.register_blueprint(place)
     _errors(app)
     return app
@@ -101,6 +105,9 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(Faults)
     def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
         sentences = [str(one) for one in error.faults]
+        if request.endpoint == "devices.answer":  # a stranger sees nothing of the other pages
+            kept = {name: request.form.get(name, "")[:60] for name in ("code", "name")}
+            return render_template("devices/knock.html", sentences=sentences, **kept), 422, {}
         if request.headers.get("HX-Request"):
             html = render_template("shared/_problem.html", sentences=sentences)
             return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}

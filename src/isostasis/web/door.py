@@ -1,28 +1,45 @@
-"""Who may speak to the pages, by name: hosts and origins; and what every answer says to browsers."""
+"""Who may speak to the pages: hosts, origins, paired devices; and what every answer says to browsers."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from hashlib import sha256
+from ipaddress import ip_address
+from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, request
-from werkzeug.sansio.utils import host_is_trusted
+from flask import Flask, Response, abort, current_app, g, redirect, request
+from werkzeug.wrappers import Response as Answer
 
-LOCAL = ("localhost", "127.0.0.1", "[::1]")
+from ..store import devices
+from ..store.database import made_by
+
+if TYPE_CHECKING:
+    from ..store.tables import DeviceRow
+
+LOCAL = ("localhost", "127.0.0.1", "::1")
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
+KNOCK = "/pair"
+# What a stranger may ask for: the page at which to knock, what it looks like, and calendars, whose address is secret.
+OPEN = frozenset({"static", "devices.knock", "devices.answer", "clock.subscribed"})
+# What a device at the bench may change, and what it may not even see.
+BENCH_MAY = frozenset(
+    {"clock.mark", "clock.look", "mix.start", "mix.actual", "mix.finish", "shared.look", "devices.answer"}
+)
+NOT_FOR_BENCH = frozenset({"devices.page"})
 
 
 @dataclass(frozen=True)
 class Door:
     """How the pages are reached: by which `names` and addresses beside this machine's own, on which `port` (0: none of
-    its own), whether a proxy in front ends TLS, and whether devices beyond this machine may pair."""
+    its own), at which `url` from other devices, whether a proxy in front ends TLS, and whether devices may pair."""
 
     names: tuple[str, ...] = ()
     port: int = 0
+    url: str = ""
     proxied: bool = False
     pairing: bool = False
 
@@ -34,18 +51,50 @@ class Door:
 THIS_MACHINE = Door()
 
 
+def key_cookie() -> str:
+    """The name of the cookie that holds a device's key."""
+    return f"{current_app.config['SESSION_COOKIE_NAME']}-key"
+
+
 def install(app: Flask, door: Door) -> None:
     """Answer those alone who may speak, and tell browsers what they must not do with the answers."""
-    known = [*LOCAL, *door.names]
+    app.extensions["door"] = door
+    known = {*LOCAL, *(urlsplit(f"//{name}").hostname for name in door.names)}
 
     @app.before_request
-    def _who_speaks() -> Response | None:
+    def _from_where() -> Response | None:
         """A host that is not ours was bound to our address by somebody else; such an origin is their page."""
-        if not host_is_trusted(request.headers.get("Host"), known):
-            return _refused("This name is not one under which Isostasis answers. Start it with --name to add it.")
+        if _host() not in known:
+            return _refused("This name is not one under which Isostasis answers. Start it with --name to add it.", 400)
         origin = request.headers.get("Origin")
         if origin is not None and urlsplit(origin).netloc.lower() != request.host.lower():
-            return _refused("This was sent by a page of another site. Nothing was changed.")
+            return _refused("This was sent by a page of another site. Nothing was changed.", 400)
+        return None
+
+    @app.before_request
+    def _by_whom() -> Answer | None:
+        """This machine may do everything; any other device what it was paired for."""
+        g.device = None
+        made_by.set(None)
+        if request.endpoint in OPEN or (_is_this_machine() and not door.proxied):
+            return None
+        device = _device()
+        if device is None:
+            if request.method == "GET" and "HX-Request" not in request.headers:
+                return redirect(KNOCK, 303)
+            refused = _refused("This device is not paired, or was turned away. Nothing was changed.", 401)
+            refused.headers["HX-Redirect"] = KNOCK
+            return refused
+        g.device = device
+        made_by.set(device.id)
+        app.extensions["keeper"].seen[device.id] = app.extensions["now"]()
+        writes = request.method not in ("GET", "HEAD", "OPTIONS")
+        if device.role != "all" and (
+            request.endpoint in NOT_FOR_BENCH or (writes and request.endpoint not in BENCH_MAY)
+        ):
+            abort(
+                403, f"“{device.name}” is paired for the bench: it marks, weighs and photographs. Nothing was changed."
+            )
         return None
 
     @app.after_request
@@ -60,5 +109,31 @@ def install(app: Flask, door: Door) -> None:
         return response
 
 
-def _refused(sentence: str) -> Response:
-    return Response(f"{sentence}\n", 400, mimetype="text/plain")
+def _host() -> str | None:
+    """The host that was asked for, without its port; None for what is no host."""
+    host = request.headers.get("Host", "")
+    if any(sign in host for sign in "@/?#\\ "):
+        return None
+    try:
+        return urlsplit(f"//{host}").hostname
+    except ValueError:
+        return None
+
+
+def _is_this_machine() -> bool:
+    try:
+        return ip_address(request.remote_addr or "").is_loopback
+    except ValueError:
+        return False
+
+
+def _device() -> DeviceRow | None:
+    key = request.cookies.get(key_cookie())
+    if not key:
+        return None
+    with current_app.extensions["database"].reading() as session:
+        return devices.of_key(session, key)
+
+
+def _refused(sentence: str, status: int) -> Response:
+    return Response(f"{sentence}\n", status, mimetype="text/plain")

@@ -163,6 +163,32 @@ def ask(found: Clock, cause: str, pin: Pin | None = None) -> None:
     solver().ask(key_of(found.slug), put, answered, bought, about=PIN if pin is not None else "")
 
 
+def next_move(found: Clock) -> str:
+    """What is to become of a scene's schedule: "busy" while the solver is at it, "ask" if what is asked has changed, ""
+    if it stands. What was stopped, or went wrong, is not asked again by itself."""
+    asking = found.asking
+    if asking is not None and found.question.same(asking.question):
+        if found.solving:
+            return "busy"
+        if asking.wrong or not found.missed:
+            return ""
+    if found.stale:
+        return "ask"
+    return "busy" if found.solving else ""
+
+
+def ask_if_stale(found: Clock) -> None:
+    """Put the question if what is asked has changed."""
+    if next_move(found) == "ask":
+        ask(found, _cause(found))
+
+
+def _cause(found: Clock) -> str:
+    if found.forecast is None:
+        return "first look"
+    return "a step was not begun" if found.missed and found.forecast.question == found.question.digest else "changed"
+
+
 def _keep(
     session: Session, found: Clock, put: SolverQuestion, made: dict[str, Any], cause: str, pin: Pin | None, at: datetime
 ) -> int:

@@ -1,25 +1,29 @@
-"""Plans anew, by itself, what calendars have fetched and found out of date: a fetch alone changes nothing."""
+"""What is done once a minute for all who only look, since looking changes nothing: schedules that calendars fetched out
+of date are planned anew, and it is kept when devices were there.
+"""
 
 from __future__ import annotations
 
+from datetime import datetime
 from threading import Event, Thread
 
 from flask import Flask
 
 from ...core.fault import Faults
-from ...store import NoSuchScene
-from .asking import clock_of
-from .views import ask_if_stale
+from ...store import NoSuchScene, devices
+from ..shared.scenes import database
+from .asking import ask_if_stale, clock_of
 
 EVERY_S = 60.0
 
 
 class Keeper:
-    """Scenes whose calendar was fetched since the last round; each round plans anew those that are out of date."""
+    """Since the last round: scenes whose calendar was `fetched`, and when devices were `seen`."""
 
     def __init__(self, app: Flask) -> None:
         self.app = app
         self.fetched: set[str] = set()
+        self.seen: dict[int, datetime] = {}
         self._over = Event()
 
     def start(self) -> None:
@@ -31,8 +35,12 @@ class Keeper:
         self._over.set()
 
     def round(self) -> None:
-        """Plan anew what is out of date; a scene that is gone or at fault waits for its own page."""
+        """Keep who was there, and plan anew what is out of date; a scene that is gone or at fault is left alone."""
         with self.app.app_context():
+            if self.seen:
+                with database().writing() as session:
+                    devices.seen(session, self.seen)
+                self.seen = {}
             while self.fetched:
                 try:
                     ask_if_stale(clock_of(self.fetched.pop()))

@@ -26,7 +26,7 @@ from ..draw.path import line_d
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, parse_moment, read, read_one
 from ..shared.scenes import OpenScene, database, now, open_scene
-from .asking import Clock, Pin, ask, clock_of, key_of, refusal, solver
+from .asking import Clock, Pin, ask, ask_if_stale, clock_of, key_of, next_move, refusal, solver
 from .strata import Strata, layout_lanes
 
 blueprint = Blueprint("clock", __name__)
@@ -123,32 +123,6 @@ def page_of(slug: str) -> Page:
             held = len(marked[whose].get(one.step, ()))
             rows.append(Row(one, steps[whose][one.step], others[whose].scene.name, whose, held))
     return Page(opened, found, sorted(rows, key=lambda row: (row.start, row.end)))
-
-
-def next_move(found: Clock) -> str:
-    """What is to become of a scene's schedule: "busy" while the solver is at it, "ask" if what is asked has changed, ""
-    if it stands. What was stopped, or went wrong, is not asked again by itself."""
-    asking = found.asking
-    if asking is not None and found.question.same(asking.question):
-        if found.solving:
-            return "busy"
-        if asking.wrong or not found.missed:
-            return ""
-    if found.stale:
-        return "ask"
-    return "busy" if found.solving else ""
-
-
-def ask_if_stale(found: Clock) -> None:
-    """Put the question if what is asked has changed."""
-    if next_move(found) == "ask":
-        ask(found, _cause(found))
-
-
-def _cause(found: Clock) -> str:
-    if found.forecast is None:
-        return "first look"
-    return "a step was not begun" if found.missed and found.forecast.question == found.question.digest else "changed"
 
 
 @blueprint.get("/s/<slug>/clock")

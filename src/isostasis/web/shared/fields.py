@@ -127,12 +127,15 @@ def inputs(fields: Sequence[Field], values: Mapping[str, Any], opened: Any = Non
 
 def read(fields: Sequence[Field], sent: Mapping[str, str]) -> dict[str, Any]:
     """What was sent, by field; what was not sent at all keeps its start, or stays empty if it may. Raises Faults."""
-    return {
-        field.name: field.parse(sent[field.name])
-        if field.name in sent
-        else (False if field.unit == "flag" else None if field.optional else field.start)
-        for field in fields
-    }
+    return {field.name: field.parse(sent[field.name]) if field.name in sent else _unsent(field) for field in fields}
+
+
+def _unsent(field: Field) -> Any:
+    if field.unit == "flag" or field.optional:
+        return False if field.unit == "flag" else None
+    if field.start is None:
+        raise fault(field.what, "it was not sent", "fill it in")
+    return field.start
 
 
 def read_one(field: Field, sent: Mapping[str, str]) -> Any:

@@ -20,7 +20,7 @@ from ...core.mixing.grains import hold_words
 from ...core.stages import STAGES
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...core.wet import HardeningItem, wet_line
-from ...store import labels, logbook, scenes, settings
+from ...store import devices, labels, logbook, scenes, settings
 from ..draw.projection import Viewport, clamped_viewport
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, parse_float, parse_measure, read
@@ -55,7 +55,7 @@ PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2":
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "narrow",
+    "mix", "clock", "devices", "narrow",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("drag", "relief"),
@@ -330,7 +330,8 @@ def history(slug: str) -> str:
     opened = open_scene(slug)
     with database().reading() as session:
         rows = scenes.history(session, scenes.find(session, slug))
-    return render_template("shared/history.html", opened=opened, rows=rows, place="history")
+        names = devices.names(session)
+    return render_template("shared/history.html", opened=opened, rows=rows, devices=names, place="history")
 
 
 @blueprint.post("/s/<slug>/history/<int:number>/restore")

@@ -25,6 +25,7 @@ def upgrade() -> None:
         "pairing",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column("code", sa.String(64), nullable=True),
+        sa.Column("role", sa.String(10), nullable=False),
         sa.Column("ends_at", sa.String(32), nullable=True),
         sa.Column("tries", sa.JSON, nullable=False),
     )
