@@ -159,8 +159,10 @@ def test_a_huge_fine_board_is_refused_before_memory_is_touched(tarn):
         ("{", "line 1, column 2: this is no JSON"),
         ("[1]", "not an object"),
         ('{"isostasis": 1, "isostasis": 1}', "the key 'isostasis' stands twice"),
-        (b"\xc3\x28", "no JSON text"),
-        ("[" * 100_000, "no JSON text"),
+        (b"\xc3\x28", "no text in UTF-8"),
+        ("[" * 100_000, "nested too deep"),
+        ('{"isostasis": 1, "name": ' + "[" * 100_000 + "]" * 100_000 + "}", "nested too deep"),
+        ('{"isostasis": 1, "n": ' + "9" * 5000 + "}", "thousands of figures"),
         ('{"isostasis": true}', "document version true is not known"),
     ],
 )

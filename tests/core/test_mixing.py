@@ -3,6 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from isostasis.core.catalogue import Mix, Part, shipped
+from isostasis.core.fault import Faults
 from isostasis.core.mixing.batches import left_behind, split, to_mix
 from isostasis.core.mixing.parts import amounts, by_mass_error, mass_shares, water_ratio, wet
 from isostasis.core.mixing.repair import repair
@@ -70,13 +71,18 @@ def test_enough_leaves_the_cup(need):
     assert batch - left_behind(batch) == pytest.approx(need)
 
 
-@given(st.floats(0.5, 30_000), st.floats(5, 3000), st.floats(5, 3000))
+@given(st.floats(0.5, 2000), st.floats(5, 3000), st.floats(5, 3000))
 def test_batches_are_equal_fit_and_suffice(need, cup, placeable):
     batches = split(need, cup, placeable)
     assert batches.each_ml <= min(cup, placeable) * (1 + 1e-6)
     assert batches.count * batches.each_ml == pytest.approx(batches.total_ml)
     assert batches.total_ml - batches.left_ml == pytest.approx(need)
     assert batches.count * (batches.each_ml - left_behind(batches.each_ml)) == pytest.approx(need, rel=1e-6)
+
+
+def test_more_batches_than_anybody_mixes_are_refused():
+    with pytest.raises(Faults, match="more than 500 batches of 1 ml; mix in a larger vessel"):
+        split(1e9, 1, 400)
 
 
 def test_no_more_batches_than_needed():

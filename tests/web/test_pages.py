@@ -285,7 +285,7 @@ def test_the_users_own_bench_splits_batches_and_counts_drops(reader):
     reader.post("/things", **mine(cup_ml="2/3 cup", drop_ml="1 ml"))
     assert len(batches()) == 2
     assert json.loads(reader.get("/s/hollin-delf/export.json").text)["bench"]["drop_ml"] == 1
-    assert "is not above 0" in reader.post("/things", 422, **mine(bowl_ml="0")).text
+    assert "it must be at least 1" in reader.post("/things", 422, **mine(bowl_ml="0")).text
     assert "“big” is no volume" in html.unescape(reader.post("/things", 422, **mine(cup_ml="big")).text)
     reader.post("/things", 422, **mine(spread_ml_per_min="fast"))
     assert "158 ml" in reader.text("/things").replace("\n", " ") or 'value="158 ml"' in reader.get("/things").text

@@ -11,6 +11,7 @@ from itertools import pairwise
 
 from .fault import fault
 
+FIRST_YEAR, LAST_YEAR = 2000, 2100  # no scene is older, nor planned further
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 Span = tuple[int, int]
 _SPAN = r"(\d{1,2}):(\d{2})-(\d{1,2}):(\d{2})"
@@ -185,3 +186,8 @@ def is_left_out(at: datetime) -> bool:
     True
     """
     return at.astimezone(UTC).astimezone(at.tzinfo).replace(tzinfo=None, fold=0) != at.replace(tzinfo=None, fold=0)
+
+
+def outside_years(at: datetime) -> str:
+    """What is wrong with a moment beyond the years that are reckoned with; empty for any other."""
+    return "" if FIRST_YEAR <= at.year < LAST_YEAR else f"the year {at.year} is outside {FIRST_YEAR} to {LAST_YEAR - 1}"

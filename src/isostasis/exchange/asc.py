@@ -39,9 +39,13 @@ def _header(lines: list[str]) -> tuple[dict[str, float], int]:
         if len(words) != 2 or words[0].lower() not in _KEYS:
             return head, number
         try:
-            head[words[0].lower()] = float(words[1])
+            head[words[0].lower()] = value = float(words[1])
+            if not abs(value) < 1e9:
+                raise ValueError
         except ValueError:
-            raise _wrong(f"line {number + 1}: “{words[1][:20]}” is no number", "write a number there") from None
+            raise _wrong(
+                f"line {number + 1}: “{words[1][:20]}” is no number that fits", "write a number there"
+            ) from None
     return head, len(lines)
 
 

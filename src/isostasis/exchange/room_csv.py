@@ -8,7 +8,7 @@ from io import StringIO
 from typing import Any
 
 from ..core.fault import fault
-from ..core.hours import is_left_out
+from ..core.hours import is_left_out, outside_years
 
 MAX_LINES = 5000
 _RIGHT = "write lines such as 2027-03-01 19:00, 18.5, 55"
@@ -33,6 +33,8 @@ def read_room(text: str, zone: tzinfo | None = None) -> list[dict[str, Any]]:
             at = datetime.fromisoformat(cells[0])
         except ValueError:
             raise fault(f"room, line {number}", f"“{cells[0]}” is no time", _RIGHT) from None
+        if outside_years(at):
+            raise fault(f"room, line {number}", outside_years(at), _RIGHT)
         temp, rh = (_number(cell, number, dialect) for cell in cells[1:3])
         share = rh / 100 if rh > 1 else rh
         if not -10 <= temp <= 50:

@@ -9,7 +9,9 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.fault import Fault
 from ..core.schedule.requests import ClockRequest
+from .fitting import fitting
 from .tables import ClockRow, ForecastRow, SceneRow
 
 
@@ -31,8 +33,13 @@ def token_of(session: Session, scene: SceneRow) -> str:
 
 
 def asked_of(session: Session, scene: SceneRow) -> ClockRequest:
-    """What is asked of a scene's clock."""
-    return ClockRequest.model_validate(_clock_of(session, scene).asked)
+    """What is asked of a scene's clock, without what no longer fits."""
+    return fitting(ClockRequest, _clock_of(session, scene).asked)[0]
+
+
+def faults(session: Session, scene: SceneRow) -> tuple[Fault, ...]:
+    """What is wrong with what was asked by an earlier version."""
+    return fitting(ClockRequest, _clock_of(session, scene).asked)[1]
 
 
 def ask(session: Session, scene: SceneRow, asked: ClockRequest) -> None:

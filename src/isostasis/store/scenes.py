@@ -96,6 +96,13 @@ def document(revision: RevisionRow) -> Scene:
     return _document(_text_of(revision))
 
 
+def _readable(revision: RevisionRow) -> Scene | None:
+    try:
+        return document(revision)
+    except Faults:
+        return None
+
+
 def _text_of(revision: RevisionRow) -> str:
     return to_json(data_of(revision)) if MARK in revision.document else revision.document
 
@@ -204,7 +211,7 @@ def save(session: Session, row: SceneRow, base: int, scene: Scene, note: str, no
     if base != head.number:
         parent = session.scalar(select(RevisionRow).where(RevisionRow.scene_id == row.id, RevisionRow.number == base))
         return _add(session, row, parent or head, text, f"Set aside: {note}", now, aside=True)
-    if text == head.document or scene == document(head):
+    if text == head.document or scene == _readable(head):
         return head
     row.head = _add(session, row, head, text, note, now)
     session.flush()

@@ -12,6 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.catalogue import Bench
+from ..core.fault import Fault
+from .fitting import fitting
 from .tables import SettingRow
 
 MAX_ENTRIES = 500
@@ -46,10 +48,19 @@ class Settings(BaseModel):
     secret: str | None = None
 
 
-def read(session: Session) -> Settings:
-    """All settings, what is not set at its default."""
+def _kept(session: Session) -> dict[str, Any]:
     rows = session.execute(select(SettingRow.name, SettingRow.value))
-    return Settings.model_validate({row.name: row.value for row in rows})
+    return {row.name: row.value for row in rows}
+
+
+def read(session: Session) -> Settings:
+    """All settings, what is not set, or was and no longer fits, at its default."""
+    return fitting(Settings, _kept(session))[0]
+
+
+def faults(session: Session) -> tuple[Fault, ...]:
+    """What is wrong with what was set by an earlier version."""
+    return fitting(Settings, _kept(session))[1]
 
 
 def change(session: Session, **changes: Any) -> Settings:

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from secrets import token_hex
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from flask import Flask, render_template, request
@@ -18,6 +19,7 @@ from jinja2 import FileSystemLoader, StrictUndefined
 from tzlocal import get_localzone_name
 from werkzeug.exceptions import HTTPException
 from werkzeug.middleware.proxy_fix import ProxyFix
+from werkzeug.routing import IntegerConverter, Map
 
 from ..core.fault import Faults
 from ..exchange import MAX_BYTES
@@ -26,9 +28,18 @@ from ..store import Database, NoSuchScene, settings
 from ..store.logbook import NoSuchBatch
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
+from .shared.scenes import MAX_NUMBER, open_scene
 from .shared.touches import TouchesBuilt, sent_again
+from .shared.views import unopened
 
 MAX_REQUEST_BYTES = 3_000_000
+
+
+class Number(IntegerConverter):
+    """A number in an address: what is larger than any row's leads nowhere."""
+
+    def __init__(self, map: Map, **options: Any) -> None:
+        super().__init__(map, **{"max": MAX_NUMBER - 1, **options})
 
 
 def create_app(
@@ -59,6 +70,7 @@ def create_app(
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=False,
     )
+    app.url_map.converters["int"] = Number
     app.extensions["database"] = database
     app.extensions["now"] = now
     app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
@@ -111,6 +123,14 @@ def _errors(app: Flask) -> None:
         if request.headers.get("HX-Request"):
             html = render_template("shared/_problem.html", sentences=sentences)
             return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
+        slug = (request.view_args or {}).get("slug")
+        if slug is not None and request.method == "GET":
+            try:
+                open_scene(slug)
+            except Faults as unplanned:
+                return unopened(slug, unplanned), 422, {}
+            except NoSuchScene:
+                pass
         return render_template("shared/error.html", sentence=" ".join(sentences)), 422, {}
 
     @app.errorhandler(TouchesBuilt)

@@ -12,7 +12,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from ..fault import Refusal
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,63}$")]
-Positive = Annotated[float, Field(gt=0)]
+Positive = Annotated[float, Field(gt=0, le=1_000_000)]
+Vessel = Annotated[float, Field(ge=1, le=100_000)]  # ml
 Share = Annotated[float, Field(ge=0, le=1)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 
@@ -189,7 +190,7 @@ class Price(Entry):
     """What one pack of a material costs, in the user's own money, and how much it holds in what it is sold by."""
 
     material: Id
-    amount: Annotated[float, Field(ge=0)]
+    amount: Annotated[float, Field(ge=0, le=1_000_000)]
     pack: Positive
 
 
@@ -198,17 +199,17 @@ class Bench(Entry):
     grade that their models climb, their stock of risers and shims, the foot of a figure that must stand, prices;
     how many cups for resin there are (None: enough), and minutes to set up for messy work and to clean up after it."""
 
-    tub_mm: tuple[Positive, Positive] = (300.0, 200.0)
-    bowl_ml: Positive = 1500.0
-    cup_ml: Positive = 400.0
-    spread_ml_per_min: Positive = 60.0
-    drop_ml: Positive = 0.05
-    scoop_ml: Positive = 15.0
+    tub_mm: tuple[Annotated[float, Field(ge=10, le=5000)], Annotated[float, Field(ge=10, le=5000)]] = (300.0, 200.0)
+    bowl_ml: Vessel = 1500.0
+    cup_ml: Vessel = 400.0
+    spread_ml_per_min: Annotated[float, Field(ge=0.1, le=10_000)] = 60.0
+    drop_ml: Annotated[float, Field(ge=0.001, le=1)] = 0.05
+    scoop_ml: Annotated[float, Field(ge=0.1, le=10_000)] = 15.0
     grade_most: Annotated[float, Field(gt=0, le=1)] = 0.03
     risers_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (50.0, 25.0, 12.0, 6.0)
     shims_mm: Annotated[tuple[Positive, ...], Field(max_length=12)] = (2.0, 1.0, 0.5)
-    figure_mm: Positive = 25.0
-    prices: tuple[Price, ...] = ()
+    figure_mm: Annotated[float, Field(ge=1, le=2000)] = 25.0
+    prices: Annotated[tuple[Price, ...], Field(max_length=500)] = ()
     cups: Annotated[int, Field(ge=1, le=100)] | None = None
     setup_min: Annotated[float, Field(ge=0, le=120)] = 0.0
     cleanup_min: Annotated[float, Field(ge=0, le=120)] = 0.0

@@ -57,8 +57,8 @@ class BuiltWindow(Entry):
     """When what follows should come, in hours from its end."""
 
     what: Text
-    from_h: float
-    to_h: float | None = None
+    from_h: Hours
+    to_h: Hours | None = None
 
 
 class Removal(Entry):

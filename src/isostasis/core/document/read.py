@@ -106,8 +106,14 @@ def _strict_json(text: str | bytes) -> Any:
             f"this is no JSON: {error.msg.lower()}",
             "mend the text there",
         ) from None
-    except (UnicodeDecodeError, RecursionError) as error:
-        raise fault("document", f"this is no JSON text: {type(error).__name__}", "save it as UTF-8 JSON") from None
+    except UnicodeDecodeError:
+        raise fault("document", "this is no text in UTF-8", "save it as UTF-8 JSON") from None
+    except RecursionError:
+        raise fault("document", "its brackets are nested too deep", "a scene is nested a dozen deep at most") from None
+    except Faults:
+        raise
+    except ValueError:  # of Python itself, for a number of thousands of figures
+        raise fault("document", "a number in it has thousands of figures", "write it as 1.5e6 or shorter") from None
 
 
 def read(source: str | bytes | dict[str, Any], forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) -> Scene:
@@ -131,11 +137,13 @@ def read(source: str | bytes | dict[str, Any], forms: tuple[type[Form], ...], li
     return scene
 
 
-def faults_of(error: ValidationError, data: Any, model: type[Scene], where: str = "") -> Faults:
-    """What pydantic found wrong with `data` as plain sentences; their paths begin with `where`."""
-    kinds = {"forms": _kinds(model.model_fields["forms"]), "lifts": []}
-    patch = get_args(model.model_fields["patches"].annotation)[0]
-    kinds["lifts"] = _kinds(patch.model_fields["lifts"])
+def faults_of(error: ValidationError, data: Any, model: type[Scene] | None = None, where: str = "") -> Faults:
+    """What pydantic found wrong with `data` (of a scene of that model, or of something without kinds) as plain
+    sentences; their paths begin with `where`."""
+    kinds: dict[str, list[str]] = {"forms": [], "lifts": []}
+    if model is not None:
+        patch = get_args(model.model_fields["patches"].annotation)[0]
+        kinds = {"forms": _kinds(model.model_fields["forms"]), "lifts": _kinds(patch.model_fields["lifts"])}
     return Faults(_sentence(one, data, kinds, where) for one in error.errors(include_url=False))
 
 

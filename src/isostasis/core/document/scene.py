@@ -18,13 +18,15 @@ from pydantic import AfterValidator, BeforeValidator, Field, Tag, create_model, 
 from ..catalogue import Bench, Entry, Material, Mix, Rules
 from ..catalogue.model import Id, Positive
 from ..fault import Faults, Refusal
-from ..hours import parse_hours
+from ..hours import outside_years, parse_hours
 from .areas import Area, given
 from .built import MAX_BUILT, Built, BuiltGround
-from .outline import Point, Ring, disc
+from .outline import Coordinate, Point, Ring, disc
 from .places import Flat, Protect
 
 MAX_CELLS = 4_000_000
+MAX_LISTED = 1000  # forms, patches, lifts of a patch, and whatever else a scene lists
+MAX_READINGS = 10_000
 LONGEST_MM = 20_000
 EDGE_MM = 0.25  # an outline may stand out of the base so far: round bases are drawn with corners
 SHORT_MM = 300  # under this a cell is 2 mm by default, 5 mm otherwise
@@ -47,10 +49,20 @@ def _humidity(value: float) -> float:
 Humidity = Annotated[float, AfterValidator(_humidity)]
 
 
+def _in_years(at: datetime) -> datetime:
+    wrong = outside_years(at)
+    if wrong:
+        raise Refusal(wrong, "mend the year")
+    return at
+
+
+Moment = Annotated[datetime, AfterValidator(_in_years)]
+
+
 class Reading(Entry):
     """The room at one moment."""
 
-    at: datetime
+    at: Moment
     temp_c: RoomC
     rh: Humidity
 
@@ -61,7 +73,7 @@ class Room(Entry):
     temp_c: RoomC = 21.0
     rh: Humidity = 0.5
     air: Literal["still", "fan"] = "still"
-    series: tuple[Reading, ...] = ()
+    series: Annotated[tuple[Reading, ...], Field(max_length=MAX_READINGS)] = ()
 
     @model_validator(mode="after")
     def _sound(self) -> Room:
@@ -111,9 +123,9 @@ class Gate(Entry):
 
     id: Id
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    not_before: datetime | None = None
+    not_before: Moment | None = None
     done: bool = False
-    blocks: Annotated[tuple[Id, ...], Field(min_length=1)]
+    blocks: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MAX_LISTED)]
 
 
 class Disc(Entry):
@@ -139,8 +151,8 @@ class Base(Entry):
         0.0,
     )
     battens: Annotated[int, Field(ge=0, le=40)] = 0
-    joints_x_mm: tuple[float, ...] = ()
-    joints_y_mm: tuple[float, ...] = ()
+    joints_x_mm: Annotated[tuple[Coordinate, ...], Field(max_length=50)] = ()
+    joints_y_mm: Annotated[tuple[Coordinate, ...], Field(max_length=50)] = ()
 
     @property
     def ring(self) -> tuple[Point, ...]:
@@ -170,7 +182,7 @@ class Form(Entry):
 
     id: Id
     kind: str
-    name: str | None = None
+    name: Annotated[str, Field(max_length=80)] | None = None
     material: Id | None = None
     glue: Id | None = None
     off: bool = False
@@ -229,7 +241,7 @@ class Lift(Entry):
 
     id: Id
     kind: str
-    after: tuple[Id, ...] = ()
+    after: Annotated[tuple[Id, ...], Field(max_length=MAX_LISTED)] = ()
     place: Id | None = None  # where it is laid and hardens; None: at the bench, in the scene's room
     # What every kind says of itself; none of it has a default, so that no kind can forget it.
     levels_itself: ClassVar[bool]  # liquid that finds its own level: other patches see it only from their own pours on
@@ -258,7 +270,7 @@ class Patch(Entry):
     id: Id
     name: Annotated[str, Field(min_length=1, max_length=80)]
     area: Area
-    lifts: tuple[Any, ...] = ()
+    lifts: Annotated[tuple[Any, ...], Field(max_length=MAX_LISTED)] = ()
 
 
 class Scene(Entry):
@@ -270,18 +282,18 @@ class Scene(Entry):
     copies: Annotated[int, Field(ge=1, le=1000)] = 1
     base: Base
     room: Room = Room()
-    forms: tuple[Any, ...] = ()
-    patches: tuple[Patch, ...] = ()
-    protect: tuple[Protect, ...] = ()
-    flats: tuple[Flat, ...] = ()
-    places: tuple[Workplace, ...] = ()
-    gates: tuple[Gate, ...] = ()
+    forms: Annotated[tuple[Any, ...], Field(max_length=MAX_LISTED)] = ()
+    patches: Annotated[tuple[Patch, ...], Field(max_length=MAX_LISTED)] = ()
+    protect: Annotated[tuple[Protect, ...], Field(max_length=MAX_LISTED)] = ()
+    flats: Annotated[tuple[Flat, ...], Field(max_length=MAX_LISTED)] = ()
+    places: Annotated[tuple[Workplace, ...], Field(max_length=MAX_LISTED)] = ()
+    gates: Annotated[tuple[Gate, ...], Field(max_length=MAX_LISTED)] = ()
     bench: Bench | None = None
     rules: Rules | None = None
-    mixes: tuple[Mix, ...] = ()
-    materials: tuple[Material, ...] = ()
+    mixes: Annotated[tuple[Mix, ...], Field(max_length=MAX_LISTED)] = ()
+    materials: Annotated[tuple[Material, ...], Field(max_length=MAX_LISTED)] = ()
     built: Annotated[tuple[Built, ...], Field(max_length=MAX_BUILT)] = ()
-    built_on: tuple[BuiltGround, ...] = ()
+    built_on: Annotated[tuple[BuiltGround, ...], Field(max_length=MAX_LISTED)] = ()
 
     @property
     def cell_mm(self) -> float:
@@ -330,16 +342,20 @@ def scene_model(forms: tuple[type[Form], ...], lifts: tuple[type[Lift], ...]) ->
 
     # mypy cannot follow models that are made here: which kinds there are is known at run time only.
     many: Any = tuple
-    patch = create_model("Patch", __base__=Patch, __doc__=Patch.__doc__, lifts=(many[one_of(lifts), ...], ()))
+
+    def listed(kind: Any) -> Any:
+        return Annotated[many[kind, ...], Field(max_length=MAX_LISTED)]
+
+    patch = create_model("Patch", __base__=Patch, __doc__=Patch.__doc__, lifts=(listed(one_of(lifts)), ()))
     built = create_model("Built", __base__=Built, __doc__=Built.__doc__, lift=(one_of(lifts) | None, None))
     ground = create_model("BuiltGround", __base__=BuiltGround, __doc__=BuiltGround.__doc__,
-                          forms=(many[one_of(forms), ...], ()))  # fmt: skip
+                          forms=(listed(one_of(forms)), ()))  # fmt: skip
     return create_model(
         "Scene",
         __base__=Scene,
         __doc__=Scene.__doc__,
-        forms=(many[one_of(forms), ...], ()),
-        patches=(many[patch, ...], ()),
+        forms=(listed(one_of(forms)), ()),
+        patches=(listed(patch), ()),
         built=(Annotated[many[built, ...], Field(max_length=MAX_BUILT)], ()),
-        built_on=(many[ground, ...], ()),
+        built_on=(listed(ground), ()),
     )

@@ -8,8 +8,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil
 
+from ..fault import fault
+
 LEFT_SHARE = 0.05
 LEFT_FILM = 0.14
+MAX_BATCHES = 500  # nobody mixes more for one layer
 
 
 def left_behind(batch_ml: float, share: float = LEFT_SHARE, film: float = LEFT_FILM) -> float:
@@ -53,7 +56,7 @@ def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = Tru
     """Equal batches, never a runt, each no more than the cup holds and than can be placed within the working time.
 
     Of all of them together `need_ml` leave the cups. What is dry (`wasted` false) leaves nothing in them. Raises
-    ValueError for limits of 0.
+    ValueError for limits of 0, Faults for more than MAX_BATCHES.
 
     >>> split(250, 150, 400).count
     2
@@ -64,6 +67,12 @@ def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = Tru
     if need_ml <= 0:
         return Batches(0, 0.0, 0.0, 0.0)
     useful = most - (left_behind(most) if wasted else 0.0)
+    if need_ml > useful * MAX_BATCHES:
+        raise fault(
+            "batches",
+            f"{need_ml:,.0f} ml take more than {MAX_BATCHES} batches of {most:.3g} ml",
+            "mix in a larger vessel",
+        )
     count = max(1, ceil(need_ml / useful - 1e-9))
     each = to_mix(need_ml / count) if wasted else need_ml / count
     return Batches(count, each, each * count, each * count - need_ml)

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
 from pydantic import Field
 
 from ..catalogue import Entry
+from ..document.scene import Moment
 
 
 class ClockRequest(Entry):
     """By when a scene is wanted, with how many hours to spare, and steps that are pinned to a moment."""
 
-    deadline: datetime | None = None
-    buffer_h: float = 0.0
-    pins: dict[str, datetime] = Field(default_factory=dict)
+    deadline: Moment | None = None
+    buffer_h: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    pins: dict[str, Moment] = Field(default_factory=dict, max_length=2000)
 
     def pinned(self, step: str, at: datetime | None) -> ClockRequest:
         """This with a step pinned to a moment, or let go."""

@@ -51,6 +51,7 @@ class Clock:
     asked: ScheduleRequest
     wanted: datetime | None
     spare_h: float
+    broken: tuple[str, ...]  # what was asked by an earlier version, and cannot be any more
 
     @property
     def many(self) -> bool:
@@ -132,13 +133,14 @@ def clock_of(slug: str) -> Clock:
         hours = settings.read(session).hours
         made = clock.latest(session, row)
         token = clock.token_of(session, row)
+        broken = tuple(str(one) for one in clock.faults(session, row))
     put = question(documents, hours, str(zone()), asked, marks, due)
     asked_now = request_of(put.begun(now()))
     kept_schedule = Schedule.of(made.made) if made else None
     wanted = own.deadline.astimezone(zone()) if own.deadline is not None else None
     return Clock(
         slug, put, made, kept_schedule, asking, solving, token, together, zone(),
-        parse_hours(hours), hours, asked_now, wanted, own.buffer_h,
+        parse_hours(hours), hours, asked_now, wanted, own.buffer_h, broken,
     )  # fmt: skip
 
 

@@ -155,7 +155,7 @@ def page(slug: str) -> str:
         slacks=_slacks(here),
         options=_options(here.clock),
         chart=_chart(history, here.clock.zone),
-        told=_told(here.opened),
+        told=[*here.clock.broken, *_told(here.opened)],
         refused=refusal(here.clock.asking),
         all_scenes=_others(slug),
         place="clock.page",

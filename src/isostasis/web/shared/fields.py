@@ -15,7 +15,7 @@ from typing import Any, Literal
 from flask import current_app, g
 
 from ...core.fault import fault
-from ...core.hours import is_left_out
+from ...core.hours import is_left_out, outside_years
 from ...core.units import CORE_UNIT, Measures, NotAMeasure, Quantity, number, parse, show, typed
 
 Unit = Literal[
@@ -178,6 +178,9 @@ def parse_moment(text: str, what: str) -> datetime:
     except ValueError:
         raise fault(what, f"“{text[:40]}” is no time", "write it as 2027-03-01 19:00") from None
     at = at if at.tzinfo else at.replace(tzinfo=current_app.extensions["zone"])
+    wrong = outside_years(at)
+    if wrong:
+        raise fault(what, wrong, "mend the year")
     if is_left_out(at):
         raise fault(
             what, f"there is no {at:%H:%M} on {at:%a %d %b}: the clocks go forward over it", "write another time"

@@ -107,6 +107,9 @@ def viewport_of(slug: str) -> Viewport:
     return Viewport(*(float(one) for one in kept)) if isinstance(kept, list) and len(kept) == 3 else WHOLE
 
 
+MAX_NUMBER = 2**31  # of a row or a revision: what every database can hold
+
+
 def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> Response:
     """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`.
 
@@ -114,7 +117,7 @@ def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> R
     which way: do it, keep what lies there, or as a copy. A stale base is reported, and the refused document kept.
     """
     base = request.form.get("base", type=int)
-    if base is None:
+    if base is None or not 0 <= base < MAX_NUMBER:
         raise fault("base", "the form does not say which revision it started from", "reload the page and try again")
     with database().writing() as session:
         row = scenes.find(session, slug)

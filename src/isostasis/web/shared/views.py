@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from contextlib import suppress
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
@@ -14,9 +16,11 @@ from werkzeug.wrappers import Response
 from ...core.catalogue import Bench, Catalogue
 from ...core.document import Room, Scene
 from ...core.document.edit import set_room, written
-from ...core.fault import fault
+from ...core.document.read import faults_of
+from ...core.fault import Fault, Faults, fault
 from ...core.figure import Figure, Term
 from ...core.mixing.grains import hold_words
+from ...core.reading import read as read_scene
 from ...core.stages import STAGES
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...core.wet import HardeningItem, wet_line
@@ -49,6 +53,7 @@ ROOM = (
     Field("night_c", "temperature at night", "degC", optional=True),
     Field("night_rh", "humidity", "percent", optional=True, low=0, high=1),
 )
+MAX_MENDED = 400_000  # letters of a document that a page can hold
 VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
@@ -90,8 +95,11 @@ def install(app: Flask) -> None:
 
         def wet_now() -> list[HardeningItem]:
             """What is wet, asked for by pages only: a preview has no wet line."""
+            works = []
             with database().reading() as session:
-                works = [logbook.work_on(session, row) for row in scenes.all_scenes(session)]
+                for row in scenes.all_scenes(session):
+                    with suppress(Faults, ValidationError):  # what no longer fits is told on the scene's own page
+                        works.append(logbook.work_on(session, row))
             return wet_line(works, moment)
 
         return {
@@ -229,8 +237,9 @@ def things() -> str:
     """The user's own measures and cups."""
     with database().reading() as session:
         known = labels.catalogue(session).materials
+        broken = [str(one) for one in settings.faults(session)]
     sold = [(one.id, one.name, one.sold_by) for one in sorted(known.values(), key=lambda one: one.name)]
-    return render_template("shared/things.html", bench=g.settings.bench, sold=sold, place="things")
+    return render_template("shared/things.html", bench=g.settings.bench, sold=sold, broken=broken, place="things")
 
 
 @blueprint.post("/things")
@@ -242,15 +251,17 @@ def set_things() -> Response:
         values[name] = [round(parse_measure(piece, "length", what, g.measures), 3) for piece in pieces]
     with database().reading() as session:
         known = labels.catalogue(session)
+    tub = values.pop("tub_long"), values.pop("tub_wide")
+    given = {name: value for name, value in values.items() if value is not None}
+    given |= {"tub_mm": tub, "prices": _prices(known)}
     try:
-        tub = values.pop("tub_long"), values.pop("tub_wide")
-        given = {name: value for name, value in values.items() if value is not None}
-        mine = Bench.model_validate({**given, "tub_mm": tub, "prices": _prices(known)})
+        mine = Bench.model_validate(given)
     except ValidationError as error:
-        where = str(error.errors()[0]["loc"][0])
-        if where in ("cups", "setup_min", "cleanup_min"):
-            raise fault(where.replace("_", " "), "it is out of reach", "1 to 100 cups, 0 to 120 minutes") from None
-        raise fault(where.replace("_", " "), "it is not above 0", "write what it holds, such as 400 ml") from None
+        called = {field.name: field.label for field in BENCH} | dict(PIECES) | {"tub_mm": "tub"}
+        told = faults_of(error, given).faults
+        raise Faults(
+            Fault(called.get(one.where.partition("[")[0], one.where), one.what, one.right) for one in told
+        ) from None
     with database().writing() as session:
         scenes.refuse_bench(session, mine)
         settings.change(session, bench=mine)
@@ -322,6 +333,30 @@ def look(slug: str) -> Response:
     kept = clamped_viewport(scene, Viewport(zoom, x, y))
     cookie[f"look:{slug}"] = [round(kept.zoom, 3), round(kept.x_mm, 1), round(kept.y_mm, 1)]
     return hx_redirect(safe_return_url())
+
+
+@blueprint.post("/s/<slug>/mend")
+def mend(slug: str) -> Response:
+    """A document that this version cannot plan, written anew. Raises Faults."""
+    scene = read_scene(request.form.get("text", ""))
+    with database().writing() as session:
+        row = scenes.find(session, slug)
+        scenes.save(session, row, row.head.number, scene, "Mended", now())
+    return hx_redirect(url_for("ground.page", slug=slug))
+
+
+def unopened(slug: str, faults: Faults) -> str:
+    """The page of a scene that this version cannot plan: what is wrong, its document, its revisions."""
+    with database().reading() as session:
+        row = scenes.find(session, slug)
+        data = scenes.data_of(row.head)
+        rows = scenes.history(session, row)[:50]
+        head = row.head.number
+    text = json.dumps(data, indent=1, ensure_ascii=False)
+    return render_template(
+        "shared/unopened.html", slug=slug, name=data.get("name", slug), sentences=[str(one) for one in faults.faults],
+        text=text if len(text) < MAX_MENDED else "", rows=rows, head=head,
+    )  # fmt: skip
 
 
 @blueprint.get("/s/<slug>/history")
