@@ -89,16 +89,6 @@ def test_import_takes_all_or_none(run, tmp_path):
         assert scenes.all_scenes(session) == []
 
 
-def test_backup(run, tmp_path):
-    db, copy = tmp_path / "x.db", tmp_path / "copy.db"
-    run("import", DATA / "tarn-first-kinds.json", "--db", db)
-    assert run("backup", copy, "--db", db).exit_code == 0
-    with Database(copy).reading() as session:
-        assert [row.slug for row in scenes.all_scenes(session)] == ["tarn"]
-    assert run("backup", db, "--db", db).exit_code == 2
-    assert run("backup", tmp_path / "no" / "dir.db", "--db", db).exit_code == 2
-
-
 def test_demo_builds_once_and_keeps_what_was_done(run, tmp_path):
     db = tmp_path / "demo.db"
     assert "Built" in run("demo", "--db", db, "--only-build").stdout

@@ -6,9 +6,27 @@ import click
 
 from .. import __version__
 from . import bench, documents, figures, server
+from .shared import stop
 
 
-@click.group()
+class _Plainly(click.Group):
+    """Says in a sentence what keeps a verb from the database."""
+
+    def invoke(self, context: click.Context) -> object:
+        """The verb; exit 2 where the database fails under it."""
+        try:
+            return super().invoke(context)
+        except Exception as error:
+            from sqlalchemy.exc import DBAPIError
+
+            if isinstance(error, DBAPIError):
+                from ..store.database import why_not
+
+                stop(f"the database: {why_not(error)}")
+            raise
+
+
+@click.group(cls=_Plainly)
 @click.version_option(__version__, prog_name="isostasis")
 def main() -> None:
     """Plan, mix and record the casting of miniature ground."""
@@ -25,6 +43,7 @@ for verb in (
     documents.export,
     documents.import_,
     documents.backup,
+    documents.restore,
     server.serve,
     server.pair,
     server.demo,

@@ -1,9 +1,9 @@
-"""Verbs that carry documents and files in and out: files, survey, schema, export, import, backup."""
+"""Verbs that carry documents and files in and out: files, survey, schema, export, import, backup, restore."""
 
 from __future__ import annotations
 
 import json
-import os
+from datetime import UTC, datetime
 from pathlib import Path
 
 import click
@@ -110,8 +110,6 @@ def export(scene: str, db: str, resolved: bool) -> None:
 @db_option
 def import_(files: tuple[str, ...], db: str) -> None:
     """Take scene files into the database; all of them, or none if one has a fault."""
-    from datetime import UTC, datetime
-
     from ..core.reading import read
     from ..store import scenes
 
@@ -134,16 +132,52 @@ def import_(files: tuple[str, ...], db: str) -> None:
 @click.command()
 @click.argument("target")
 @db_option
-def backup(target: str, db: str) -> None:
-    """A copy of the database in TARGET, made while it is in use."""
-    import sqlite3
-    from contextlib import closing
+@click.option(
+    "--keep", type=click.IntRange(1, 10_000), help="Of the copies in the folder TARGET, keep the newest so many."
+)
+def backup(target: str, db: str, keep: int | None) -> None:
+    """A checked copy of the database, made while it is in use: the file TARGET, or one more in the folder TARGET."""
+    from ..store import Unusable
+    from ..store import backup as backups
 
-    if not Path(db).exists() or os.path.abspath(db) == os.path.abspath(target):
-        stop(f"{db} to {target}: name a database that exists and another file for its copy")
+    source = _file_of(db)
+    if keep is not None and not Path(target).is_dir():
+        stop(f"{target}: --keep wants a folder in which the copies lie; make it first")
     try:
-        with closing(sqlite3.connect(db)) as source, closing(sqlite3.connect(target)) as copy:
-            source.backup(copy)
-    except sqlite3.Error as error:
-        stop(f"{target}: no copy could be made: {error}; name a file that can be written")
-    click.echo(f"{db} is copied to {target}")
+        path, inside = backups.backup(source, Path(target), datetime.now(UTC), keep)
+    except Unusable as error:
+        stop(str(error))
+    click.echo(f"{db} is copied to {path}: {inside}")
+
+
+@click.command()
+@click.argument("copy")
+@db_option
+@click.option("--look", is_flag=True, help="Only tell what is inside.")
+@click.option("--yes", is_flag=True, help="Do not ask first.")
+def restore(copy: str, db: str, look: bool, yes: bool) -> None:
+    """Bring a backup back. Tells what is inside first; what was there is kept beside it. Stop the server before."""
+    from ..store import Unusable
+    from ..store import backup as backups
+
+    try:
+        click.echo(f"{copy}: {backups.look_inside(Path(copy))}")
+        if look:
+            return
+        if Path(db).exists():
+            click.echo(f"{db}: {backups.look_inside(_file_of(db))}")
+        if not yes and not click.confirm(f"Put {copy} in the place of {db}?"):
+            stop("nothing was changed")
+        kept = backups.restore(Path(copy), Path(db), datetime.now(UTC))
+    except Unusable as error:
+        stop(str(error))
+    click.echo(f"{db} is what {copy} holds" + (f"; what was there is kept as {kept}" if kept else ""))
+
+
+def _file_of(db: str) -> Path:
+    """The file of a database; exit 2 for a server's, or none."""
+    if "://" in db:
+        stop(f"{db}: a server's database is copied with pg_dump and brought back with pg_restore")
+    if not Path(db).is_file():
+        stop(f"{db}: there is no database; name one with --db")
+    return Path(db)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from .shared import DEFAULT_DB, db_option, existing_database, json_option, open_database, port_option, stop
+from .shared import DEFAULT_DB, db_option, existing_database, json_option, open_database, parse_zone, port_option, stop
 
 if TYPE_CHECKING:
     from ..store import devices
@@ -47,8 +47,11 @@ def show_code(code: str, url: str) -> None:
 @click.option("--lan", is_flag=True, help="Answer in the whole network; devices are paired by a code first.")
 @click.option("--host", help="Answer at this address of this machine alone; devices are paired first.")
 @click.option("--name", "names", multiple=True, help="A further name under which the pages are opened; repeatable.")
+@click.option("--zone", help="The zone of the clocks on the wall, such as Europe/Oslo; this machine's if not given.")
 @click.option("--proxied", is_flag=True, help="A proxy stands in front and ends TLS; every device is paired.")
-def serve(db: str, port: int, lan: bool, host: str | None, names: tuple[str, ...], proxied: bool) -> None:
+def serve(
+    db: str, port: int, lan: bool, host: str | None, names: tuple[str, ...], zone: str | None, proxied: bool
+) -> None:
     """Serve the pages: to this machine alone, unless told otherwise."""
     import logging
     import socket
@@ -64,8 +67,9 @@ def serve(db: str, port: int, lan: bool, host: str | None, names: tuple[str, ...
     own = () if listens == "127.0.0.1" else (reached, socket.gethostname(), f"{socket.gethostname()}.local")
     url = f"https://{names[0]}" if proxied and names else f"http://{reached}:{port}"
     door = Door((*own, *names), port, url, proxied, pairing=proxied or listens != "127.0.0.1")
+    wall = str(parse_zone(zone))
     database = open_database(db)
-    app = create_app(database, door=door)
+    app = create_app(database, zone=wall, door=door)
     logging.getLogger("waitress").setLevel(logging.ERROR)
     try:
         server = waitress.create_server(
@@ -126,7 +130,9 @@ def demo(context: click.Context, db: str, reset: bool, port: int, only_build: bo
         fresh.close()
         part.replace(db)
         click.echo(f"Built {db} with the demo scenes.")
-    if not only_build:
+    if only_build:
+        open_database(db)
+    else:
         context.invoke(serve, db=db, port=port)
 
 

@@ -19,7 +19,11 @@ if TYPE_CHECKING:
 
 DEFAULT_DB = "var/isostasis.db"
 db_option = click.option(
-    "--db", default=DEFAULT_DB, envvar="ISOSTASIS_DB", show_default=True, help="The database file."
+    "--db",
+    default=DEFAULT_DB,
+    envvar="ISOSTASIS_DB",
+    show_default=True,
+    help="The database file, or postgresql+psycopg://... of a club.",
 )
 port_option = click.option(
     "--port",
@@ -72,15 +76,20 @@ def resolved_scene(path: str) -> ResolvedScene:
 
 
 def open_database(path: str) -> Database:
-    """The database in a file; made if it is not there."""
-    from ..store import Database
+    """The database in a file, made if it is not there, or on a server. Exit 2 for one that cannot be used."""
+    from ..store import Database, Unusable
 
-    return Database(path)
+    try:
+        database = Database(path)
+    except Unusable as error:
+        stop(str(error))
+    click.get_current_context().call_on_close(database.close)
+    return database
 
 
 def existing_database(path: str) -> Database:
-    """The database in a file; exit 2 if there is none."""
-    if not Path(path).exists():
+    """The database in a file or on a server; exit 2 if there is none."""
+    if "://" not in path and not Path(path).exists():
         stop(f"{path}: there is no database; name one with --db, or start with `isostasis demo`")
     return open_database(path)
 

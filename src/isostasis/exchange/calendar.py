@@ -61,11 +61,23 @@ def as_calendar(name: str, entries: Sequence[Entry], made: datetime, sequence: i
     return bytes(calendar.to_ical())
 
 
+FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet takes a formula to begin with
+
+
 def alarms(start: datetime, window_to: datetime | None) -> tuple[datetime, ...]:
     """When to be reminded of a step with a window: as it comes, and shortly before it is too late."""
     if window_to is None:
         return ()
     return tuple(dict.fromkeys((start, max(start, window_to - BEFORE))))
+
+
+def defused(cell: str) -> str:
+    """A text for a table: one that a spreadsheet would take for a formula begins with an apostrophe.
+
+    >>> defused("=1+1"), defused("skin")
+    ("'=1+1", 'skin')
+    """
+    return f"'{cell}" if cell[:1] in FORMULA else cell
 
 
 def as_csv(entries: Sequence[Entry]) -> str:
@@ -78,5 +90,5 @@ def as_csv(entries: Sequence[Entry]) -> str:
             None if at is None else at.isoformat(timespec="minutes")
             for at in (one.start, one.end, one.ready, one.window_to)
         ]
-        writer.writerow([one.scene, one.id, one.do, *times, one.state])
+        writer.writerow([*map(defused, (one.scene, one.id, one.do)), *times, one.state])
     return out.getvalue()

@@ -30,7 +30,7 @@ def _digest(text: str) -> str:
 
 
 def _pairing(session: Session) -> PairingRow:
-    row = session.get(PairingRow, 1)
+    row = session.get(PairingRow, 1, with_for_update=True)
     if row is None:
         row = PairingRow(id=1, tries=[])
         session.add(row)

@@ -69,8 +69,11 @@ def validate_plannable(session: Session, scene: Scene, row: SceneRow | None = No
 
 
 def find(session: Session, slug: str) -> SceneRow:
-    """The scene of that slug. Raises NoSuchScene."""
-    row = session.scalar(select(SceneRow).options(joinedload(SceneRow.head)).where(SceneRow.slug == slug))
+    """The scene of that slug; nobody else may write to it until a writing session ends. Raises NoSuchScene."""
+    wanted = select(SceneRow).options(joinedload(SceneRow.head)).where(SceneRow.slug == slug)
+    if session.info.get("writes"):
+        wanted = wanted.with_for_update(of=SceneRow)  # a file is locked whole; a server, row by row
+    row = session.scalar(wanted)
     if row is None:
         raise NoSuchScene(slug)
     return row

@@ -16,6 +16,7 @@ from zoneinfo import ZoneInfo
 from flask import Flask, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
+from sqlalchemy.exc import DBAPIError
 from tzlocal import get_localzone_name
 from werkzeug.exceptions import HTTPException
 from werkzeug.middleware.proxy_fix import ProxyFix
@@ -25,6 +26,7 @@ from ..core.fault import Faults
 from ..exchange import MAX_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
+from ..store.database import why_not
 from ..store.logbook import NoSuchBatch
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
@@ -62,7 +64,7 @@ def create_app(
         SECRET_KEY=secret,
         MAX_CONTENT_LENGTH=MAX_REQUEST_BYTES,
         MAX_FORM_MEMORY_SIZE=MAX_REQUEST_BYTES,
-        SESSION_COOKIE_NAME=door.cookie(str(database.path)),
+        SESSION_COOKIE_NAME=door.cookie(database.name),
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_SECURE=door.proxied,
@@ -171,6 +173,12 @@ def _errors(app: Flask) -> None:
             words.get(error.code or 500, error.description or "Something is wrong with this request."),
             error.code or 500,
         )
+
+    @app.errorhandler(DBAPIError)
+    def _database(error: DBAPIError) -> tuple[str, int, dict[str, str]]:
+        app.logger.error("the database: %s", error.orig)
+        words = why_not(error)
+        return tell(f"The database: {words}. Nothing was changed.", 507 if "full" in words else 503)
 
     @app.errorhandler(Exception)
     def _unforeseen(error: Exception) -> tuple[str, int, dict[str, str]]:

@@ -95,7 +95,7 @@ def solver() -> Solver:
 
 def key_of(slug: str) -> str:
     """Under what a scene's question is asked: a solver may serve several databases."""
-    return f"{database().path}:{slug}"
+    return f"{database().name}:{slug}"
 
 
 def zone() -> ZoneInfo:
