@@ -34,13 +34,18 @@ demo-reset: $(VENV)/installed
 	@if [ "$$(id -u)" = 0 ]; then apt-get update -qq && apt-get install -y -qq nginx-light openssl >/dev/null; \
 	else sudo apt-get update -qq && sudo apt-get install -y -qq nginx-light openssl >/dev/null; fi
 
+/usr/lib/postgresql:
+	@echo "PostgreSQL is missing; installing it from Debian's packages (the store is tested on it too)"
+	@if [ "$$(id -u)" = 0 ]; then apt-get update -qq && apt-get install -y -qq postgresql >/dev/null; \
+	else sudo apt-get update -qq && sudo apt-get install -y -qq postgresql >/dev/null; fi
+
 check: $(VENV)/installed-test
 	$(BIN)/ruff format --check $(CODE)
 	$(BIN)/ruff check $(CODE)
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-test: check /usr/bin/chromium /usr/sbin/nginx
+test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
 	$(BIN)/pytest -n 2 --cov=isostasis --cov-report=term:skip-covered
 
 format: $(VENV)/installed-test

@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, settings
 from isostasis.core.reading import read
 from isostasis.demo import fill
 from isostasis.store import Database, scenes
+from tests.support.postgres import Server
 from tests.support.scenes import Clock, scene_data, square
 
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
@@ -50,6 +51,14 @@ def database(tmp_path):
     opened = Database(tmp_path / "test.db")
     yield opened
     opened.close()
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory):
+    """A PostgreSQL server for all tests of a worker."""
+    running = Server(tmp_path_factory.mktemp("server"))
+    yield running
+    running.close()
 
 
 @pytest.fixture

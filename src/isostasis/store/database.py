@@ -34,8 +34,8 @@ class Database:
     Raises Unusable."""
 
     def __init__(self, where: Path | str) -> None:
+        self.address = self.name = str(where)
         self.path = Path(where)
-        self.name = str(where)
         self.shared = "://" in self.name  # several processes may serve it
         if self.shared:
             self.name = _without_password(self.name)

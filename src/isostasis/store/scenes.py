@@ -70,9 +70,11 @@ def validate_plannable(session: Session, scene: Scene, row: SceneRow | None = No
 
 def find(session: Session, slug: str) -> SceneRow:
     """The scene of that slug; nobody else may write to it until a writing session ends. Raises NoSuchScene."""
-    wanted = select(SceneRow).options(joinedload(SceneRow.head)).where(SceneRow.slug == slug)
-    if session.info.get("writes"):
-        wanted = wanted.with_for_update(of=SceneRow)  # a file is locked whole; a server, row by row
+    wanted = select(SceneRow).where(SceneRow.slug == slug)
+    if session.info.get("writes"):  # a file is locked whole; of a server the row, and its head is read after that
+        wanted = wanted.with_for_update().execution_options(populate_existing=True)
+    else:
+        wanted = wanted.options(joinedload(SceneRow.head))
     row = session.scalar(wanted)
     if row is None:
         raise NoSuchScene(slug)

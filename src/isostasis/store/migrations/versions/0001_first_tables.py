@@ -9,12 +9,15 @@ down_revision = None
 
 def upgrade() -> None:
     """Make them."""
+    # A scene names a revision and a revision its scene: a file takes that as it comes, a server one after the other.
+    in_file = op.get_bind().dialect.name == "sqlite"
+    to_head = (sa.ForeignKey("revision.id", name="fk_scene_head"),) if in_file else ()
     op.create_table(
         "scene",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column("slug", sa.String(100), nullable=False, unique=True),
         sa.Column("created_at", sa.String(32), nullable=False),
-        sa.Column("head_id", sa.Integer, sa.ForeignKey("revision.id", name="fk_scene_head")),
+        sa.Column("head_id", sa.Integer, *to_head),
     )
     op.create_table(
         "revision",
@@ -28,6 +31,8 @@ def upgrade() -> None:
         sa.Column("created_at", sa.String(32), nullable=False),
         sa.UniqueConstraint("scene_id", "number"),
     )
+    if not in_file:
+        op.create_foreign_key("fk_scene_head", "scene", "revision", ["head_id"], ["id"])
     op.create_table(
         "batch",
         sa.Column("id", sa.Integer, primary_key=True),
