@@ -90,8 +90,8 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
     """Bytes of the arrays, texts and series of numbers inside `thing`, by identity, so that what is shared counts once;
     and bytes of all that is small in it, about.
 
-    Looks into tuples, lists, dicts, sets and dataclasses, but not into a class that says its own WEIGHT in bytes; a
-    view counts as the array that it looks at.
+    Looks into tuples, lists, dicts, sets and dataclasses, but not into a class that says its own WEIGHT in bytes, and
+    into one that says what of it is `large` just there; a view counts as the array that it looks at.
     """
     found: dict[int, int] = {}
     seen: set[int] = set()
@@ -100,16 +100,16 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
     while waiting:
         part = waiting.pop()
         kind = type(part)
-        if kind is float or kind is int or kind is bool or part is None:
-            continue
-        if kind is str or kind is bytes:
-            if len(part) > 200:
-                found[id(part)] = len(part)
-        elif kind is np.ndarray:
+        if kind is np.ndarray:
             owner = part
             while isinstance(owner.base, np.ndarray):
                 owner = owner.base
             found[id(owner)] = owner.nbytes
+        elif kind is float or kind is int or kind is bool or part is None:
+            continue
+        elif kind is str or kind is bytes:
+            if len(part) > 200:
+                found[id(part)] = len(part)
         elif id(part) not in seen:
             seen.add(id(part))
             if isinstance(part, tuple | list) and (numbers := _numbers_in(part)):
@@ -120,7 +120,8 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
                 waiting.extend(part.values())
             else:
                 small += getattr(kind, "WEIGHT", OBJECT_BYTES)
-                waiting.extend(getattr(part, name) for name in _fields_of(kind))
+                large = getattr(part, "large", None)
+                waiting.extend(large() if large else (getattr(part, name) for name in _fields_of(kind)))
     return found, small
 
 

@@ -276,6 +276,7 @@ class Patch(Entry):
 class Scene(Entry):
     """One piece of work on one base."""
 
+    __slots__ = ("_by_lift",)
     isostasis: Literal[1]
     name: Annotated[str, Field(min_length=1, max_length=80)]
     grid_mm: Annotated[float, Field(ge=0.1, le=100)] | None = None
@@ -323,14 +324,19 @@ class Scene(Entry):
 
     def patch_of(self, lift_id: str) -> Patch:
         """The patch whose lay-up holds the lift. Raises KeyError."""
-        for patch in self.patches:
-            if any(lift.id == lift_id for lift in patch.lifts):
-                return patch
-        raise KeyError(lift_id)
+        return self._placed()[lift_id][0]
 
     def lift(self, lift_id: str) -> Any:
         """The lift of that id. Raises KeyError."""
-        return next(lift for lift in self.patch_of(lift_id).lifts if lift.id == lift_id)
+        return self._placed()[lift_id][1]
+
+    def _placed(self) -> dict[str, tuple[Patch, Any]]:
+        """Every lift with its patch, by its id: kept, and not handed on to a changed copy."""
+        known: dict[str, tuple[Patch, Any]] | None = getattr(self, "_by_lift", None)
+        if known is None:
+            known = {lift.id: (patch, lift) for patch in reversed(self.patches) for lift in reversed(patch.lifts)}
+            object.__setattr__(self, "_by_lift", known)
+        return known
 
 
 @cache

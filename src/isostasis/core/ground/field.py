@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -10,7 +11,7 @@ import numpy as np
 from ..document.scene import EDGE_MM, Base, Form
 from ..stages import cached_stage
 from .banks import Bank
-from .raster import Array, Mask, Window, centres, covered
+from .raster import Array, Mask, Window, around, centres, covered
 
 SLIVER = 0.1
 
@@ -40,6 +41,12 @@ class Ground:
         from shapely import LinearRing, Point
 
         return bool(LinearRing(self.edge).distance(Point(point)) <= EDGE_MM)
+
+    def large(self) -> Iterator[object]:
+        """What of it is large, for the registry of stages: a ground shares most of it with those before."""
+        yield from (self.z, self.inside, self.edge, *self.banks)
+        yield from (z for _, _, z in self.history)
+        yield from (patch for _, patch, _ in self.dressings)
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -71,7 +78,10 @@ class Ground:
         if not patch.any():
             return self.after(z, what)
         deep = float(np.mean(thickness_mm[patch])) if isinstance(thickness_mm, np.ndarray) else thickness_mm
-        return replace(self.after(z, what), dressings=(*self.dressings, (len(self.banks), patch, deep)))
+        here = around(patch)
+        return replace(
+            self.after_in(here, z[here].copy(), what), dressings=(*self.dressings, (len(self.banks), patch, deep))
+        )
 
     def after_in(self, here: Window, part: Array, what: str | None) -> Ground:
         """The ground once its heights in the window `here` are `part`; elsewhere they stay."""

@@ -8,7 +8,7 @@ from math import radians, tan
 import numpy as np
 
 from .field import Ground
-from .raster import Array, Mask
+from .raster import Array, Mask, around
 from .surface import one_sided, slopes
 
 
@@ -49,15 +49,22 @@ def laid(ground: Ground, patch: Mask, thickness_mm: float | Array) -> Array:
     thickest = float(np.max(thickness_mm))
     if np.min(thickness_mm) < 0:
         raise ValueError("a thickness is 0 or more")
-    new = ground.z + thickness_mm * np.sqrt(1 + slopes(ground) ** 2)
-    source = np.where(patch, ground.z, -np.inf)
-    for rows, columns, distance in _shifts(thickest, ground.cell_mm):
-        if isinstance(thickness_mm, float):
-            _raise_to(new, source, rows, columns, (thickness_mm**2 - min(distance, thickness_mm) ** 2) ** 0.5)
+    if not patch.any():
+        return ground.z
+    here = around(patch, margin=2)  # two more cells: their slopes are those of the whole
+    z, mine, cell = ground.z[here], patch[here], ground.cell_mm
+    lean = np.hypot(*(one_sided(z, ground.on_base[here], cell, axis) for axis in (1, 0)))
+    deep = thickness_mm[here] if isinstance(thickness_mm, np.ndarray) else thickness_mm
+    new, source = z + deep * np.sqrt(1 + lean**2), np.where(mine, z, -np.inf)
+    for rows, columns, distance in _shifts(thickest, cell):
+        if isinstance(deep, np.ndarray):
+            rise = np.sqrt(np.maximum(deep**2 - distance**2, 0.0))
+            _raise_to(new, np.where(deep >= distance, source + rise, -np.inf), rows, columns)
         else:
-            rise = np.sqrt(np.maximum(thickness_mm**2 - distance**2, 0.0))
-            _raise_to(new, np.where(thickness_mm >= distance, source + rise, -np.inf), rows, columns)
-    return np.where(patch, new, ground.z)
+            _raise_to(new, source, rows, columns, (deep**2 - min(distance, deep) ** 2) ** 0.5)
+    out = ground.z.copy()
+    out[here] = np.where(mine, new, z)
+    return out
 
 
 def _cones(top: Array, under: Array, seeds: Mask, grade: float, cell: float) -> Array:
@@ -109,8 +116,7 @@ def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
     seeds = _seeds(top, ground.z, patch, grade, cell)
     if not seeds.any():
         return ground.z
-    rows, columns = (np.flatnonzero(patch.any(axis=axis)) for axis in (1, 0))
-    here = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
+    here = around(patch)
     under = np.where(patch[here], ground.z[here], float(ground.z[patch].min()))
     out = ground.z.copy()
     out[here] = np.where(patch[here], _cones(top[here], under, seeds[here], grade, cell), ground.z[here])

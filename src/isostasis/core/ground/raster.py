@@ -24,6 +24,14 @@ def centres(shape: tuple[int, int], cell_mm: float) -> tuple[Array, Array]:
     return (np.arange(nx, dtype=np.float64) + 0.5) * cell_mm, (np.arange(ny, dtype=np.float64) + 0.5) * cell_mm
 
 
+def around(cells: Mask, margin: int = 0) -> Window:
+    """The window (rows, columns) that holds all `cells` (ny, nx), of which there is at least one, and `margin` more on
+    each side where there are any."""
+    spans = (np.flatnonzero(cells.any(axis=axis)) for axis in (1, 0))
+    south_north, west_east = (slice(max(int(one[0]) - margin, 0), int(one[-1]) + 1 + margin) for one in spans)
+    return south_north, west_east
+
+
 def window(ring: Ring, shape: tuple[int, int], cell_mm: float, margin: int = 1) -> Window:
     """Rows and columns that the ring's box touches, and `margin` more."""
     corners = np.asarray(ring)

@@ -327,10 +327,11 @@ def _warnings(lift: Skin, mix: Mix, site: Site, deepest: float, next_h: Figure, 
     if water_ratio(mix, labels.materials) > CHALKY_RATIO:
         text = "More water than powder by weight: it will be soft and chalky. Mix it stiffer."
         notices.append(Notice("chalky", text))
-    steepest = float(np.degrees(np.arctan(slopes(site.ground)[site.cover.mask])).max(initial=0.0))
-    if lift.consistency == "floor" and steepest > SAGS_DEG:
-        text = f"Mixed to level itself it sags from ground of {steepest:.0f}°: cliff or general consistency there."
-        notices.append(Notice("sags", text))
+    if lift.consistency == "floor":
+        steepest = float(np.degrees(np.arctan(slopes(site.ground)[site.cover.mask])).max(initial=0.0))
+        if steepest > SAGS_DEG:
+            text = f"Mixed to level itself it sags from ground of {steepest:.0f}°: cliff or general consistency there."
+            notices.append(Notice("sags", text))
     if mix.sets and deepest > HOT_MM:
         text = f"A lump of {deepest:.0f} mm heats as it sets and may soften the foam under it: fill with foam first."
         notices.append(Notice("sets-hot", text))
