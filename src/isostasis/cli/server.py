@@ -74,7 +74,7 @@ def serve(
     try:
         server = waitress.create_server(
             app, host=listens, port=port, threads=THREADS, channel_timeout=IDLE_S, cleanup_interval=10,
-            connection_limit=MAX_CONNECTIONS, max_request_body_size=MAX_BODY_BYTES,
+            connection_limit=MAX_CONNECTIONS, max_request_body_size=MAX_BODY_BYTES, channel_request_lookahead=1,
         )  # fmt: skip
     except (OSError, ValueError) as error:
         reason = (getattr(error, "strerror", None) or str(error)).lower()

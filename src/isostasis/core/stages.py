@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from contextvars import ContextVar
 from dataclasses import dataclass, fields, is_dataclass
 from functools import wraps
 from threading import Lock
@@ -17,6 +18,9 @@ import numpy as np
 
 P = ParamSpec("P")
 R = TypeVar("R")
+
+# Called before anything is worked out: raises what ends the work, if whoever asked has waited too long or has left.
+may_go_on: ContextVar[Callable[[], None] | None] = ContextVar("may_go_on", default=None)
 
 MAX_BYTES = 256_000_000
 ENTRY_BYTES = 400  # key, links and small fields of an entry, about
@@ -155,6 +159,9 @@ class Stages:
                     found: R = entry.value
                     return found
                 self._misses[name] += 1
+            go_on = may_go_on.get()
+            if go_on is not None:
+                go_on()
             return self._keep(key, function(*args, **kwargs))
 
         return kept

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy import select, union
+from sqlalchemy.orm import Session, joinedload
 
 from ..core.built.ratio import slowed
 from ..core.catalogue import Entry
@@ -21,7 +21,7 @@ from ..core.schedule import Schedule
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, marks, settings
 from . import scenes as documents
-from .tables import BatchRow, BuiltRow, RevisionRow, SceneRow, StepEventRow
+from .tables import BatchRow, BuiltRow, ForecastRow, RevisionRow, SceneRow, StepEventRow
 
 
 class NoSuchBatch(LookupError):  # noqa: N818 - reads as what it is
@@ -249,6 +249,13 @@ def _names(scene: SceneRow) -> tuple[str, dict[str, str]]:
     except Faults:
         return scene.slug, {}
     return document.name, {lift.id: patch.name for patch in document.patches for lift in patch.lifts}
+
+
+def at_work(session: Session) -> list[SceneRow]:
+    """Scenes on which something was marked, mixed or scheduled: of others the wet line has nothing to say."""
+    touched = (select(table.scene_id) for table in (StepEventRow, BatchRow, ForecastRow))
+    known = select(SceneRow).options(joinedload(SceneRow.head)).where(SceneRow.id.in_(union(*touched)))
+    return list(session.scalars(known.order_by(SceneRow.id)))
 
 
 def work_on(session: Session, scene: SceneRow) -> SceneWork:

@@ -86,6 +86,24 @@ def all_scenes(session: Session) -> list[SceneRow]:
     return list(session.scalars(select(SceneRow).order_by(SceneRow.id)))
 
 
+def named(session: Session) -> list[tuple[str, str]]:
+    """Address and name of every scene, the oldest first."""
+    return [
+        (row.slug, name_of(row.head))
+        for row in session.scalars(select(SceneRow).options(joinedload(SceneRow.head)).order_by(SceneRow.id))
+    ]
+
+
+def name_of(revision: RevisionRow) -> str:
+    """The name in a revision's document, whether or not the rest can be read."""
+    return _name(revision.document)
+
+
+@cached_stage
+def _name(text: str) -> str:
+    return str(json.loads(text).get("name", ""))
+
+
 def data_of(revision: RevisionRow) -> dict[str, Any]:
     """A revision's document as it was written, whole, as JSON data."""
     data: dict[str, Any] = json.loads(revision.document)
@@ -278,7 +296,7 @@ def restore(session: Session, row: SceneRow, number: int, now: datetime) -> Revi
 def copy(session: Session, row: SceneRow, now: datetime) -> SceneRow:
     """A scene of its own that starts as this one stands."""
     scene = document(row.head)
-    taken = {data_of(other.head)["name"] for other in all_scenes(session)}
+    taken = {name for _, name in named(session)}
     name = next(
         name
         for number in range(1, 10_000)

@@ -23,11 +23,14 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter, Map
 
 from ..core.fault import Faults
+from ..core.stages import may_go_on
 from ..exchange import MAX_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
 from ..store.database import why_not
 from ..store.logbook import NoSuchBatch
+from .budget import BUDGET_S, ClientLeft, TooLong
+from .budget import install as install_budget
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
 from .shared.scenes import MAX_NUMBER, open_scene
@@ -87,6 +90,7 @@ def create_app(
             request.max_content_length = MAX_BYTES
 
     install_door(app, door)
+    install_budget(app)
     CSRFProtect(app)
 
     from .clock.keeper import Keeper
@@ -173,6 +177,16 @@ def _errors(app: Flask) -> None:
             words.get(error.code or 500, error.description or "Something is wrong with this request."),
             error.code or 500,
         )
+
+    @app.errorhandler(TooLong)
+    def _too_long(_: TooLong) -> tuple[str, int, dict[str, str]]:
+        may_go_on.set(None)  # the answer itself may still be drawn
+        words = f"This took longer than {BUDGET_S:g} s and was stopped. Nothing was changed."
+        return tell(f"{words} A coarser grid or fewer layers would be quicker.", 503)
+
+    @app.errorhandler(ClientLeft)
+    def _left(_: ClientLeft) -> tuple[str, int]:
+        return "", 499
 
     @app.errorhandler(DBAPIError)
     def _database(error: DBAPIError) -> tuple[str, int, dict[str, str]]:

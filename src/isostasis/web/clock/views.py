@@ -311,7 +311,7 @@ def _chart(history: list[Any], zone: tzinfo) -> Chart | None:
 
 def _others(slug: str) -> list[tuple[str, str]]:
     with database().reading() as session:
-        return [(row.slug, scenes.data_of(row.head)["name"]) for row in scenes.all_scenes(session) if row.slug != slug]
+        return [one for one in scenes.named(session) if one[0] != slug]
 
 
 @blueprint.get("/s/<slug>/clock/solving")

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
+from ...core.document import ResolvedScene
 from ...core.document.edit import set_fields
 from ...core.fault import Faults, fault
+from ...core.lifts.labels import Labels
 from ...core.plan import plan
 from ...core.reading import read as read_scene
+from ...core.stages import cached_stage
 from ...store import marks as marks_of
 from ...store import scenes
 from ..draw.depths import pour_depths
@@ -20,11 +23,23 @@ from ..draw.projection import Projection, projection_of
 from ..layup.kinds import cut_hatch_of
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, read_one
-from ..shared.scenes import OpenScene, database, edit, now, open_scene
+from ..shared.scenes import database, edit, now
+from ..shared.views import wet_now_of
 
 blueprint = Blueprint("scenes", __name__)
+DRAWN_AT_ONCE = 6  # cards of the page of all scenes; a screen holds fewer
 NAME = Field("name", "name", most=80)
 SIZE = (Field("width", "width", "mm"), Field("depth", "depth", "mm"))
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A scene's cut as its card shows it, and the ids of its steps."""
+
+    frame: Projection
+    shapes: tuple[CutShape, ...]
+    waters: tuple[str, ...]
+    steps: frozenset[str]
 
 
 @dataclass(frozen=True)
@@ -33,38 +48,50 @@ class Card:
 
     slug: str
     name: str
-    opened: OpenScene | None
-    frame: Projection | None
-    shapes: list[CutShape]
-    waters: list[str]
-    done: int
-    steps: int
+    head: int
+    scene: ResolvedScene | None = None
+    drawing: Drawing | None = None
+    done: int = 0
     problem: str = ""
 
 
-def _card(slug: str, name: str) -> Card:
-    try:
-        opened = open_scene(slug)
-    except Faults as faults:
-        return Card(slug, name, None, None, [], [], 0, 0, str(faults.faults[0]))
-    built = opened.plan.built
-    frame = projection_of(opened.scene)
-    row = row_of(built.bare, default_cut(opened.scene, built))
-    waters = [d for water in all_water(built, pour_depths(opened.plan), row, frame) for d, _ in water.cut]
+@cached_stage
+def _drawing(scene: ResolvedScene) -> Drawing:
+    """Drawn once for each revision, bench and set of labels."""
+    made = plan(scene)
+    frame = projection_of(scene)
+    row = row_of(made.built.bare, default_cut(scene, made.built))
+    shapes = cut_shapes(scene, made.built, row, frame, Labels.of(scene), cut_hatch_of)
+    waters = [d for water in all_water(made.built, pour_depths(made), row, frame) for d, _ in water.cut]
+    return Drawing(frame, tuple(shapes), tuple(waters), frozenset(step.id for step in made.steps))
+
+
+def _card(slug: str) -> Card:
     with database().reading() as session:
-        marks = marks_of.marks(marks_of.events(session, scenes.find(session, slug)))
-    ids = {step.id for step in opened.plan.steps}
-    shapes = cut_shapes(opened.scene, built, row, frame, opened.labels, cut_hatch_of)
-    done = len(ids & {*marks.done, *marks.skipped})
-    return Card(slug, name, opened, frame, shapes, waters, done, len(ids))
+        row = scenes.find(session, slug)
+        name, head = scenes.name_of(row.head), row.head.number
+        try:
+            scene = scenes.resolve(session, row.head)
+            drawing = _drawing(scene)
+        except Faults as faults:
+            return Card(slug, name, head, problem=str(faults.faults[0]))
+        marks = marks_of.marks(marks_of.events(session, row))
+    return Card(slug, name, head, scene, drawing, len(drawing.steps & {*marks.done, *marks.skipped}))
 
 
 @blueprint.get("/")
 def page() -> str:
-    """All scenes."""
+    """All scenes: the first drawn at once, the others when they are scrolled to."""
     with database().reading() as session:
-        named = [(row.slug, scenes.data_of(row.head)["name"]) for row in scenes.all_scenes(session)]
-    return render_template("scenes/page.html", cards=[_card(*one) for one in named], place="scenes")
+        named = scenes.named(session)
+    cards = [_card(slug) for slug, _ in named[:DRAWN_AT_ONCE]]
+    return render_template("scenes/page.html", cards=cards, later=named[DRAWN_AT_ONCE:], place="scenes")
+
+
+@blueprint.get("/s/<slug>/card")
+def card(slug: str) -> str:
+    """The card of one scene. Raises NoSuchScene."""
+    return render_template("scenes/_card.html", card=_card(slug), all_wet=wet_now_of(slug))
 
 
 @blueprint.post("/scenes/new")

@@ -8,6 +8,7 @@ from datetime import datetime
 
 from flask import current_app, flash, g, request
 from flask import session as cookie
+from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import Catalogue
@@ -19,6 +20,7 @@ from ...core.lifts.labels import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, household, number, show
 from ...store import Database, Stale, labels, logbook, scenes
+from ...store.tables import SceneRow
 from ..draw.projection import WHOLE, Viewport
 from . import touches
 from .answers import hx_redirect
@@ -110,6 +112,14 @@ def viewport_of(slug: str) -> Viewport:
 MAX_NUMBER = 2**31  # of a row or a revision: what every database can hold
 
 
+def _begun(session: Session, row: SceneRow, base: int) -> Scene:
+    """The document that a change started from. Raises Faults."""
+    try:
+        return scenes.document(scenes.revision(session, row, base))
+    except scenes.NoSuchScene:
+        raise fault("base", f"there is no revision {base}", "reload the page and try again") from None
+
+
 def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> Response:
     """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`.
 
@@ -119,13 +129,12 @@ def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> R
     base = request.form.get("base", type=int)
     if base is None or not 0 <= base < MAX_NUMBER:
         raise fault("base", "the form does not say which revision it started from", "reload the page and try again")
+    with database().reading() as session:  # planned before the lock is taken; inside it, what was found is at hand
+        row = scenes.find(session, slug)
+        scenes.validate_plannable(session, change(_begun(session, row, base)), row)
     with database().writing() as session:
         row = scenes.find(session, slug)
-        try:
-            begun = scenes.document(scenes.revision(session, row, base))
-        except scenes.NoSuchScene:
-            raise fault("base", f"there is no revision {base}", "reload the page and try again") from None
-        changed = change(begun)
+        changed = change(_begun(session, row, base))
         if base == row.head.number:
             if not touches.way():
                 touches.refuse_unasked(session, row, changed, now())

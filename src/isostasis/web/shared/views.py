@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import asdict
 from datetime import datetime, timedelta
@@ -11,6 +12,7 @@ from typing import Any
 from flask import Blueprint, Flask, current_app, g, jsonify, render_template, request, url_for
 from flask import session as cookie
 from pydantic import ValidationError
+from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import Bench, Catalogue
@@ -25,6 +27,7 @@ from ...core.stages import STAGES
 from ...core.units import Measures, Quantity, duration, household, number, show, typed
 from ...core.wet import HardeningItem, wet_line
 from ...store import devices, labels, logbook, scenes, settings
+from ...store.tables import SceneRow
 from ..draw.projection import Viewport, clamped_viewport
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, parse_float, parse_measure, read
@@ -95,12 +98,7 @@ def install(app: Flask) -> None:
 
         def wet_now() -> list[HardeningItem]:
             """What is wet, asked for by pages only: a preview has no wet line."""
-            works = []
-            with database().reading() as session:
-                for row in scenes.all_scenes(session):
-                    with suppress(Faults, ValidationError):  # what no longer fits is told on the scene's own page
-                        works.append(logbook.work_on(session, row))
-            return wet_line(works, moment)
+            return _wet_of(logbook.at_work, moment)
 
         return {
             "measures": measures,
@@ -192,6 +190,20 @@ def install(app: Flask) -> None:
 def _wall(moment: datetime) -> datetime:
     """A moment by the clock on the wall."""
     return moment.astimezone(current_app.extensions["zone"])
+
+
+def _wet_of(which: Callable[[Session], list[SceneRow]], moment: datetime) -> list[HardeningItem]:
+    works = []
+    with database().reading() as session:
+        for row in which(session):
+            with suppress(Faults, ValidationError):  # what no longer fits is told on the scene's own page
+                works.append(logbook.work_on(session, row))
+    return wet_line(works, moment)
+
+
+def wet_now_of(slug: str) -> list[HardeningItem]:
+    """What is wet of one scene. Raises NoSuchScene."""
+    return _wet_of(lambda session: [scenes.find(session, slug)], now())
 
 
 @blueprint.get("/status.json")
