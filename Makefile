@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 CODE := src tests benchmarks tools
 
-.PHONY: demo demo-reset check test format bench screenshots schema lock clean
+.PHONY: demo demo-reset check test format bench fuzz soak screenshots schema lock clean
 
 $(VENV)/installed: pyproject.toml requirements.lock
 	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is needed ($(PYTHON) was not found); set PYTHON=..."; exit 1; }
@@ -54,6 +54,14 @@ format: $(VENV)/installed-test
 
 bench: $(VENV)/installed-test /usr/bin/chromium
 	$(BIN)/isostasis bench
+
+SEED ?= 1
+SECONDS ?= 600
+fuzz: $(VENV)/installed-test
+	$(BIN)/python -m tools.fuzz --seed $(SEED) --seconds $(SECONDS)
+
+soak: $(VENV)/installed-test /usr/bin/chromium
+	$(BIN)/python -m tools.soak --seconds $(SECONDS)
 
 screenshots: $(VENV)/installed-test /usr/bin/chromium
 	$(BIN)/python -m tools.screenshots docs/screenshots

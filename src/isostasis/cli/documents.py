@@ -60,8 +60,8 @@ def survey(heights: str, scene: str) -> None:
     from ..core.reading import read
     from ..exchange import MAX_BYTES, survey_form
 
-    source, beside = Path(heights), Path(heights).with_suffix(".json")
     try:
+        source, beside = Path(heights), Path(heights).with_suffix(".json")
         document = read(read_source(scene))
         if source.stat().st_size > MAX_BYTES:
             stop(f"{heights}: it is larger than {MAX_BYTES / 1e6:g} MB; thin it out first")
@@ -73,6 +73,8 @@ def survey(heights: str, scene: str) -> None:
         unreadable(heights, error, "name a file of heights")
     except Faults as faults:
         refuse(faults)
+    except ValueError:
+        stop(f"“{heights}” is no name of a file; name a file of heights")
     click.echo(json.dumps(edit.written(made), indent=1, ensure_ascii=False))
 
 

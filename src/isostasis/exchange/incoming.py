@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from pydantic import ValidationError
+
+from ..core.document.read import faults_of
 from ..core.fault import fault
 from .asc import read_asc
 from .heightmap import read_png
@@ -32,5 +35,8 @@ def survey_form(name: str, data: bytes, side: str | None = None) -> dict[str, An
             name, "it is no text, so no grid or list of heights (an STL, perhaps)", "export it as .asc or .csv"
         ) from None
     if ending == "asc":
-        return {**made, "grid": read_asc(text).model_dump()}
+        try:
+            return {**made, "grid": read_asc(text).model_dump()}
+        except ValidationError as error:  # heights, or a corner, where no board lies
+            raise faults_of(error, {}, where=name) from None
     return {**made, "points": read_csv(text)}

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import csv
 from datetime import UTC, datetime, tzinfo
-from io import StringIO
 from typing import Any
 
 from ..core.fault import fault
 from ..core.hours import is_left_out, outside_years
+from .rows import rows_of
 
 MAX_LINES = 5000
 _RIGHT = "write lines such as 2027-03-01 19:00, 18.5, 55"
@@ -23,7 +22,7 @@ def read_room(text: str, zone: tzinfo | None = None) -> list[dict[str, Any]]:
         raise fault("room", f"{len(lines):,} lines are more than {MAX_LINES:,}", "leave some out")
     dialect = ";" if lines and lines[0].count(";") >= 2 else ","
     found: dict[datetime, dict[str, Any]] = {}
-    for number, row in enumerate(csv.reader(StringIO("\n".join(lines)), delimiter=dialect), start=1):
+    for number, row in rows_of("\n".join(lines), dialect, "room"):
         cells = [cell.strip() for cell in row]
         if not any(cells) or (number == 1 and not any(character.isdigit() for character in cells[-1])):
             continue

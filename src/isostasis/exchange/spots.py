@@ -5,13 +5,11 @@ Commas, semicolons or tabs; a heading line and lines that begin with # are passe
 
 from __future__ import annotations
 
-import csv
-import io
-
 import numpy as np
 
 from ..core.fault import Faults, fault
 from ..core.ground.field import Ground
+from .rows import rows_of
 
 MAX_SPOTS = 20_000
 
@@ -41,7 +39,7 @@ def read_csv(text: str) -> list[list[float]]:
     sample = next((line for line in text.splitlines() if line.strip() and not line.startswith("#")), "")
     mark = next((one for one in (";", "\t", ",") if one in sample), ",")
     spots: list[list[float]] = []
-    for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=mark), start=1):
+    for number, row in rows_of(text, mark, "spot heights"):
         cells = [cell.strip() for cell in row if cell.strip()]
         if not cells or cells[0].startswith("#"):
             continue
