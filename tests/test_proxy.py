@@ -1,7 +1,6 @@
 """Behind nginx with TLS, as docs/security.md has it: every device is paired, cookies are for TLS alone."""
 
 import re
-import socket
 import ssl
 import subprocess
 import sys
@@ -13,24 +12,11 @@ from pathlib import Path
 
 import pytest
 
+from tests.support.serving import answers, free_port
 from tests.support.waiting import until
 
 DOCS = Path(__file__).parents[1] / "docs" / "security.md"
 NGINX = Path("/usr/sbin/nginx")
-
-
-def free_port():
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-def answers(port):
-    try:
-        socket.create_connection(("127.0.0.1", port), timeout=5).close()
-    except OSError:
-        return False
-    return True
 
 
 @pytest.fixture

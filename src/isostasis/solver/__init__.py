@@ -19,6 +19,7 @@ from typing import Any
 
 from .question import SolverQuestion
 
+STOPPED = "It was told to stop looking. The last schedule stands."
 OnAnswer = Callable[[dict[str, Any]], None]
 OnOptions = Callable[[list[dict[str, Any]]], None]
 
@@ -102,7 +103,7 @@ class Solver:
         with self._lock:
             gone = self._asked.get(key)
             if gone is not None and not gone.over:
-                gone.wrong, gone.over = "It was told to stop looking. The last schedule stands.", True
+                gone.wrong, gone.over = STOPPED, True
             waiting = [one for one in self._by_number.values() if not one.over]
             self._by_number.clear()
             self._stop()

@@ -192,3 +192,30 @@ class SettingRow(Row):
 
     name: Mapped[str] = mapped_column(String(40), primary_key=True)
     value: Mapped[Any] = mapped_column(JSON)
+
+
+class SolverJobRow(Row):
+    """The newest question under a key to the solver that several processes share, and how far it is."""
+
+    __tablename__ = "solver_job"
+
+    key: Mapped[str] = mapped_column(String(300), primary_key=True)
+    number: Mapped[int]
+    question: Mapped[dict[str, Any]] = mapped_column(JSON)
+    about: Mapped[str] = mapped_column(String(40), default="")
+    best: Mapped[int | None] = mapped_column(default=None)
+    bound: Mapped[int | None] = mapped_column(default=None)
+    made: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
+    options: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    wrong: Mapped[str | None] = mapped_column(String(400), default=None)
+    over: Mapped[bool] = mapped_column(default=False)
+
+
+class LeaseRow(Row):
+    """Which process does what just one may do, and until when nobody else may."""
+
+    __tablename__ = "lease"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    holder: Mapped[str] = mapped_column(String(40))
+    ends_at: Mapped[datetime] = mapped_column(Moment)

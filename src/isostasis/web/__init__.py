@@ -16,7 +16,7 @@ from zoneinfo import ZoneInfo
 from flask import Flask, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, IntegrityError
 from tzlocal import get_localzone_name
 from werkzeug.exceptions import HTTPException
 from werkzeug.middleware.proxy_fix import ProxyFix
@@ -31,6 +31,7 @@ from ..store.database import why_not
 from ..store.logbook import NoSuchBatch
 from .budget import BUDGET_S, ClientLeft, TooLong
 from .budget import install as install_budget
+from .clock.shared_solver import SharedSolver
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
 from .shared.scenes import MAX_NUMBER, open_scene
@@ -51,7 +52,7 @@ def create_app(
     database: Database,
     now: Callable[[], datetime] = lambda: datetime.now(UTC),
     zone: str | None = None,
-    solver: Solver | None = None,
+    solver: Solver | SharedSolver | None = None,
     door: Door = THIS_MACHINE,
 ) -> Flask:
     """The application over an open database; `now` is its clock, `zone` that of the clocks on the wall (this machine's
@@ -59,10 +60,7 @@ def create_app(
     app = Flask(__name__)
     if door.proxied:
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1)  # type: ignore[method-assign]
-    with database.writing() as session:
-        secret = settings.read(session).secret
-        if secret is None:
-            secret = settings.change(session, secret=token_hex(32)).secret
+    secret = _secret(database)
     app.config.update(
         SECRET_KEY=secret,
         MAX_CONTENT_LENGTH=MAX_REQUEST_BYTES,
@@ -79,7 +77,7 @@ def create_app(
     app.extensions["database"] = database
     app.extensions["now"] = now
     app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
-    app.extensions["solver"] = solver or Solver()
+    app.extensions["solver"] = solver or (SharedSolver(database, now=now) if database.shared else Solver())
     app.jinja_loader = FileSystemLoader(Path(__file__).parent)
     app.jinja_options = {"undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True}
 
@@ -110,6 +108,17 @@ def create_app(
         app.register_blueprint(place)
     _errors(app)
     return app
+
+
+def _secret(database: Database) -> str:
+    """The key of the cookies; made once, by whichever process comes first."""
+    while True:
+        try:
+            with database.writing() as session:
+                known = settings.read(session).secret
+                return known or settings.change(session, secret=token_hex(32)).secret or ""
+        except IntegrityError:  # another process was sooner
+            continue
 
 
 def _errors(app: Flask) -> None:

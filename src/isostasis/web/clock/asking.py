@@ -20,6 +20,7 @@ from ...store import Database, clock, scenes, settings
 from ...store import marks as marks_of
 from ...store.tables import ForecastRow
 from ..shared.scenes import database, now
+from .shared_solver import SharedSolver
 
 PIN = "pin"  # what a question is about, if a step was dropped
 
@@ -87,9 +88,9 @@ class Clock:
         ]
 
 
-def solver() -> Solver:
+def solver() -> Solver | SharedSolver:
     """The application's solver."""
-    found: Solver = current_app.extensions["solver"]
+    found: Solver | SharedSolver = current_app.extensions["solver"]
     return found
 
 
