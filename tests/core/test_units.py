@@ -113,3 +113,11 @@ def test_drops_are_whole_and_near_or_come_from_a_stock(drops, batch):
     assert counted.right_ml == pytest.approx(batch / drops)
     assert abs(counted.error) <= (1.0 if drops < 0.1 else 0.5 if drops < 0.3 else 0.2)
     assert not counted.stock or drops < 3
+
+
+@pytest.mark.parametrize("text", ["9" * 5000, "9" * 81, "1" * 79 + "/3", "x" * 200_000])
+def test_what_is_longer_than_any_measure_is_no_number_or_told(text):
+    try:
+        assert parse(text, "length") > 1e60
+    except NotAMeasure as told:
+        assert len(str(told)) < 120

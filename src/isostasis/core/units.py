@@ -27,6 +27,7 @@ _EXAMPLE: dict[Quantity, str] = {
     "mass": "350 g, 1.2 kg or 12 oz",
 }
 _GLYPHS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3"}
+MAX_LETTERS = 80  # of a measure; a float holds any number that is shorter
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d*\.?\d+)"
 _PIECE = re.compile(rf"\s*({_NUMBER})\s*([a-zA-Z]+(?:\s+oz)?[23]?|)\s*")
 # Words that people write, where pint's own spelling differs.
@@ -93,6 +94,8 @@ def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> fl
     core_unit = CORE_UNIT[quantity]
     wanted = f"write something like {_EXAMPLE[quantity]}"
     clean = text.strip()
+    if len(clean) > MAX_LETTERS:
+        raise NotAMeasure(f"“{clean[:20]}...” has {len(clean)} letters", wanted)
     for glyph, plain in _GLYPHS.items():
         clean = clean.replace(glyph, f" {plain}")
     clean = clean.replace("″", '"').replace('"', " in ").replace("′", "'").replace("'", " ft ").strip()
