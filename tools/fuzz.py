@@ -281,7 +281,9 @@ def command_lines(findings: Findings, rng: random.Random, folder: Path, seeds: l
     words = [word for word in words if "\0" not in word]  # no shell can send one
 
     def act() -> str:
-        done = CliRunner().invoke(main, [*words, *(("--db", str(folder / "cli.db")) if "--db" in options else ())])
+        runner = CliRunner()
+        with runner.isolated_filesystem(folder):  # whatever it makes goes with the folder
+            done = runner.invoke(main, [*words, *(("--db", str(folder / "cli.db")) if "--db" in options else ())])
         assert done.exit_code in (0, 1, 2) and isinstance(done.exception, SystemExit | None), done.exception
         return f"{words[0]} exit {done.exit_code}"
 

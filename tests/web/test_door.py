@@ -128,6 +128,11 @@ def test_a_stranger_sees_the_door_alone(app, database):
     assert stranger.get("/s/none").status_code == 303  # nor whether there is such a scene
 
 
+@pytest.mark.parametrize("header", ["X-Forwarded-For", "Forwarded", "X-Real-IP"])
+def test_what_a_proxy_passes_on_is_not_from_this_machine(reader, header):
+    assert reader.client.get("/", headers={header: "127.0.0.1"}).headers["Location"] == "/pair"
+
+
 def test_a_device_is_paired_by_a_code_that_is_good_once(app, reader, clock, database):
     code = code_for(reader)
     phone = Device(app)
