@@ -147,6 +147,7 @@ def test_a_copy_is_made_in_use_checked_and_for_its_owner_alone(db, tmp_path):
 def test_copies_that_cannot_be_made_leave_what_was_there(db, tmp_path):
     assert "it is the database itself" in run("backup", db, "--db", db).stderr
     assert run("backup", tmp_path / "no" / "dir.db", "--db", db).exit_code == 2
+    assert "file name too long" in run("backup", "x" * 300, "--db", db).stderr
     assert "there is no database" in run("backup", tmp_path / "y.db", "--db", tmp_path / "no.db").stderr
     assert "wants a folder" in run("backup", tmp_path / "y.db", "--db", db, "--keep", 3).stderr
     assert "pg_dump" in run("backup", tmp_path / "y.db", "--db", "postgresql+psycopg://club/x").stderr

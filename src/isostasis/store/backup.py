@@ -79,10 +79,13 @@ def _copied(source: Path, target: Path) -> Inside:
 def backup(source: Path, target: Path, now: datetime, keep: int | None = None) -> tuple[Path, Inside]:
     """A copy of a database in use: as the file `target`, or in the folder `target` under a name of its moment, of which
     the newest `keep` stay. Raises Unusable."""
-    folder = target.is_dir()
-    path = target / f"isostasis-{now.astimezone(UTC):%Y%m%d-%H%M%S}.db" if folder else target
-    if path.exists() and path.samefile(source):
-        raise Unusable(f"{path}: it is the database itself; name another file for its copy")
+    try:
+        folder = target.is_dir()
+        path = target / f"isostasis-{now.astimezone(UTC):%Y%m%d-%H%M%S}.db" if folder else target
+        if path.exists() and path.samefile(source):
+            raise Unusable(f"{path}: it is the database itself; name another file for its copy")
+    except OSError as error:
+        raise Unusable(f"{target}: {why_not(error)}") from None
     found = _copied(source, path)
     if folder and keep is not None:
         for old in sorted(one for one in target.iterdir() if _NAMED.fullmatch(one.name))[:-keep]:
