@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -143,7 +144,7 @@ def backup(target: str, db: str, keep: int | None) -> None:
     from ..store import backup as backups
 
     source = _file_of(db)
-    if keep is not None and not Path(target).is_dir():
+    if keep is not None and not os.path.isdir(target):  # False for a name that cannot be, too
         stop(f"{target}: --keep wants a folder in which the copies lie; make it first")
     try:
         path, inside = backups.backup(source, Path(target), datetime.now(UTC), keep)
@@ -166,7 +167,7 @@ def restore(copy: str, db: str, look: bool, yes: bool) -> None:
         click.echo(f"{copy}: {backups.look_inside(Path(copy))}")
         if look:
             return
-        if Path(db).exists():
+        if os.path.exists(db):
             click.echo(f"{db}: {backups.look_inside(_file_of(db))}")
         if not yes and not click.confirm(f"Put {copy} in the place of {db}?"):
             stop("nothing was changed")
@@ -180,6 +181,6 @@ def _file_of(db: str) -> Path:
     """The file of a database; exit 2 for a server's, or none."""
     if "://" in db:
         stop(f"{db}: a server's database is copied with pg_dump and brought back with pg_restore")
-    if not Path(db).is_file():
+    if not os.path.isfile(db):
         stop(f"{db}: there is no database; name one with --db")
     return Path(db)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
@@ -89,7 +90,7 @@ def open_database(path: str) -> Database:
 
 def existing_database(path: str) -> Database:
     """The database in a file or on a server; exit 2 if there is none."""
-    if "://" not in path and not Path(path).exists():
+    if "://" not in path and not os.path.exists(path):
         stop(f"{path}: there is no database; name one with --db, or start with `isostasis demo`")
     return open_database(path)
 
