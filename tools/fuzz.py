@@ -21,6 +21,7 @@ import time
 import traceback
 from collections import Counter
 from collections.abc import Callable, Iterator
+from contextlib import chdir
 from dataclasses import dataclass, field
 from html import unescape
 from pathlib import Path
@@ -281,9 +282,8 @@ def command_lines(findings: Findings, rng: random.Random, folder: Path, seeds: l
     words = [word for word in words if "\0" not in word]  # no shell can send one
 
     def act() -> str:
-        runner = CliRunner()
-        with runner.isolated_filesystem(folder):  # whatever it makes goes with the folder
-            done = runner.invoke(main, [*words, *(("--db", str(folder / "cli.db")) if "--db" in options else ())])
+        with chdir(folder):  # whatever it makes goes with the folder
+            done = CliRunner().invoke(main, [*words, *(("--db", str(folder / "cli.db")) if "--db" in options else ())])
         assert done.exit_code in (0, 1, 2) and isinstance(done.exception, SystemExit | None), done.exception
         return f"{words[0]} exit {done.exit_code}"
 
