@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import pytest
 
-from isostasis.store import devices, scenes
+from isostasis.store import devices, logbook, scenes
 from isostasis.web import create_app
 from isostasis.web.door import BENCH_MAY, NOT_FOR_BENCH, OPEN, Door
 from tests.support.pages import Reader
@@ -210,6 +210,16 @@ def test_it_is_kept_which_device_did_it(app, reader, database, clock):
     reader.post("/s/tarn/room", base=2, temp_c="18", rh_percent="55")
     with database.reading() as session:
         assert scenes.find(session, "tarn").head.device_id is None
+
+
+def test_a_batch_says_which_device_began_it(app, reader, database):
+    phone = paired(app, reader)
+    page = phone.get("/s/ember-pools/mix").text
+    begin = re.search(r'action="(/s/ember-pools/mix/[^"]+/start)"', page)[1]
+    assert phone.post(begin, token_of(page)).status_code == 303
+    with database.reading() as session:
+        newest = max(logbook.batches(session, scenes.find(session, "ember-pools")), key=lambda row: row.id)
+        assert newest.device_id == devices.in_force(session)[0].id
 
 
 def test_when_a_device_was_there_is_kept_by_and_by(app, reader, database, clock):
