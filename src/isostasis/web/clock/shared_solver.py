@@ -78,8 +78,8 @@ class SharedSolver:
         for key, (number, job) in list(self._at.items()):
             if key not in wanted or wanted[key].number != number:
                 del self._at[key]
-                if not job.over:
-                    self._solver.cancel(key)
+                if key not in wanted and not job.over:
+                    self._solver.cancel(key)  # a newer question ends the search for an older one by itself
         for key, row in wanted.items():
             if key not in self._at:
                 question = SolverQuestion.model_validate(row.question)
@@ -102,8 +102,7 @@ class SharedSolver:
                 return True
             if row.made is not None and job.made is None:
                 job.on_answer(row.made)
-            known = _job_of(row)
-            job.best, job.bound, job.made, job.options = known.best, known.bound, known.made, known.options
+            job.best, job.bound, job.made, job.options = row.best, row.bound, row.made, list(row.options)
             if row.over:
                 if row.options:
                     job.on_options(list(row.options))
