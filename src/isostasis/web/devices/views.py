@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 import segno
-from flask import Blueprint, current_app, render_template, request
+from flask import Blueprint, current_app, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.fault import fault
@@ -64,7 +64,7 @@ def away(number: int) -> Response:
     """A device is turned away at once. Raises Faults."""
     with database().writing() as session:
         devices.turn_away(session, devices.get(session, number), now())
-    return hx_redirect("/devices")
+    return hx_redirect(url_for("devices.page"))
 
 
 @blueprint.get(KNOCK)
@@ -87,7 +87,7 @@ def answer() -> Response | tuple[str, int]:
             "it is not the one that is good now",
             "read it off the other screen: it is good once, for ten minutes",
         )
-    done = hx_redirect("/")
+    done = hx_redirect(url_for("scenes.page"))
     done.set_cookie(
         key_cookie(),
         key,
