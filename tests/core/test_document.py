@@ -235,3 +235,11 @@ def test_no_data_breaks_the_reader(data):
         read({"isostasis": 1, "name": "x", "base": {"width_mm": 100, "depth_mm": 100}, "forms": data, "patches": data})
     except Faults as faults:
         assert all(fault.where and fault.what and fault.right for fault in faults.faults)
+
+
+def test_of_thousands_of_faults_the_first_are_told():
+    flats = [{"id": f"f{number}", "moods": 1} for number in range(900)]
+    with pytest.raises(Faults) as refused:
+        read({"isostasis": 1, "name": "A", "base": {"width_mm": 100, "depth_mm": 80}, "flats": flats})
+    assert len(refused.value.faults) == 101
+    assert "more faults stand in it; mend these first" in str(refused.value)

@@ -13,6 +13,7 @@ from ..fault import Fault, Faults, Refusal, fault
 from .areas import NearArea, OnArea, RestArea
 from .scene import EDGE_MM, MAX_CELLS, Form, Lift, Scene, scene_model
 
+MAX_TOLD = 100  # faults of one document; nobody reads more at once
 _RIGHT = {
     "missing": "add it",
     "extra_forbidden": "leave it out or correct its spelling",
@@ -144,7 +145,13 @@ def faults_of(error: ValidationError, data: Any, model: type[Scene] | None = Non
     if model is not None:
         patch = get_args(model.model_fields["patches"].annotation)[0]
         kinds = {"forms": _kinds(model.model_fields["forms"]), "lifts": _kinds(patch.model_fields["lifts"])}
-    return Faults(_sentence(one, data, kinds, where) for one in error.errors(include_url=False))
+    wrong = error.errors(include_url=False)
+    told = [_sentence(one, data, kinds, where) for one in wrong[:MAX_TOLD]]
+    if len(wrong) > MAX_TOLD:
+        told.append(
+            Fault(where or "document", f"{len(wrong) - MAX_TOLD:,} more faults stand in it", "mend these first")
+        )
+    return Faults(told)
 
 
 def _kinds(field: Any) -> list[str]:
