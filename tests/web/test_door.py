@@ -128,6 +128,18 @@ def test_a_stranger_sees_the_door_alone(app, database):
     assert stranger.get("/s/none").status_code == 303  # nor whether there is such a scene
 
 
+def test_no_fault_shows_a_stranger_a_page(app, reader):
+    stranger = Device(app)
+    for answer in (
+        stranger.client.post("/pair", data={"code": "1", "name": "A"}, environ_base=PHONE),  # without its token
+        stranger.get("/calendar/none.ics"),
+        stranger.client.put("/pair", environ_base=PHONE),
+    ):
+        assert answer.status_code in (303, 400, 404, 405)
+        assert "wet-line" not in answer.text and "Pit lake" not in answer.text
+    assert "wet-line" in reader.get("/nowhere", 404).text
+
+
 @pytest.mark.parametrize("header", ["X-Forwarded-For", "Forwarded", "X-Real-IP"])
 def test_what_a_proxy_passes_on_is_not_from_this_machine(reader, header):
     assert reader.client.get("/", headers={header: "127.0.0.1"}).headers["Location"] == "/pair"

@@ -13,7 +13,7 @@ from secrets import token_hex
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from flask import Flask, render_template, request
+from flask import Flask, g, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
 from sqlalchemy.exc import DBAPIError, IntegrityError
@@ -123,7 +123,9 @@ def _secret(database: Database) -> str:
 
 def _errors(app: Flask) -> None:
     def tell(sentence: str, status: int) -> tuple[str, int, dict[str, str]]:
-        """One sentence: into the page's own place for it, or as a page."""
+        """One sentence: into the page's own place for it, or as a page; bare to a stranger, who sees no page of ours."""
+        if not g.get("let_in"):
+            return f"{sentence}\n", status, {"Content-Type": "text/plain; charset=utf-8"}
         if request.headers.get("HX-Request"):
             html = render_template("shared/_problem.html", sentences=[sentence])
             return html, status, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}

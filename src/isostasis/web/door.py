@@ -76,7 +76,8 @@ def install(app: Flask, door: Door) -> None:
         """This machine may do everything; any other device what it was paired for."""
         g.device = None
         made_by.set(None)
-        if request.endpoint in OPEN or (_is_this_machine() and not door.proxied):
+        g.let_in = _is_this_machine() and not door.proxied
+        if g.let_in or request.endpoint in OPEN:
             return None
         device = _device()
         if device is None:
@@ -85,7 +86,7 @@ def install(app: Flask, door: Door) -> None:
             refused = _refused("This device is not paired, or was turned away. Nothing was changed.", 401)
             refused.headers["HX-Redirect"] = KNOCK
             return refused
-        g.device = device
+        g.device, g.let_in = device, True
         made_by.set(device.id)
         app.extensions["keeper"].seen[device.id] = app.extensions["now"]()
         writes = request.method not in ("GET", "HEAD", "OPTIONS")
