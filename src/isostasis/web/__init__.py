@@ -123,7 +123,7 @@ def _secret(database: Database) -> str:
 
 def _errors(app: Flask) -> None:
     def tell(sentence: str, status: int) -> tuple[str, int, dict[str, str]]:
-        """One sentence: into the page's own place for it, or as a page; bare to a stranger, who sees no page of ours."""
+        """One sentence: into the page's own place for it, or as a page; bare to a stranger, who sees none."""
         if not g.get("let_in"):
             return f"{sentence}\n", status, {"Content-Type": "text/plain; charset=utf-8"}
         if request.headers.get("HX-Request"):
