@@ -112,7 +112,7 @@ def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]
     heights = np.where(near & on, z_here, np.maximum(z_here, pool.level_mm + 1))
     if min(heights.shape) < 2:
         return np.zeros((0, 2)), np.zeros(0), np.zeros(0)
-    steep = np.degrees(np.arctan(np.hypot(*np.gradient(z_here, cell))))
+    north, east = (np.asarray(one) for one in np.gradient(z_here, cell))
     middles, lengths, angles = [np.zeros((0, 2))], [np.zeros(0)], [np.zeros(0)]
     for line in contour_generator(z=heights).lines(pool.level_mm):
         step = np.diff(line, axis=0)
@@ -120,7 +120,7 @@ def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]
         column, row = middle.round().astype(int).T
         middles.append((middle + np.array([left + 0.5, top + 0.5])) * cell)
         lengths.append(np.hypot(step[:, 0], step[:, 1]) * cell)
-        angles.append(steep[row, column])
+        angles.append(np.degrees(np.arctan(np.hypot(north[row, column], east[row, column]))))
     return np.concatenate(middles), np.concatenate(lengths), np.concatenate(angles)
 
 

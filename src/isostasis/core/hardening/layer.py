@@ -95,9 +95,10 @@ def _slabs(pour: Pour) -> tuple[Array, Array, Array]:
     return np.concatenate(widths), np.concatenate(k), np.concatenate(heat)
 
 
-def _modes(pour: Pour) -> tuple[Array, Array, Array, Array, float, float]:
-    """Conduction as modes: rates 1/s, (cells x modes) forward and (modes x cells) back, the room's drive per
-    mode and degC, and the weights of the top cell and of the second cell below the bed's face in face temperatures."""
+def _modes(pour: Pour) -> tuple[Array, Array, Array, Array, Array, float, float]:
+    """Conduction as modes: rates 1/s, (cells x modes) forward and (modes x cells) back, what they are at 1 degC
+    throughout, the room's drive per mode and degC, and the weights of the top cell and of the second cell below the
+    bed's face in face temperatures."""
     widths, k, heat = _slabs(pour)
     half = widths / 2 / k
     between = 1 / (half[:-1] + half[1:])
@@ -118,7 +119,7 @@ def _modes(pour: Pour) -> tuple[Array, Array, Array, Array, float, float]:
     top_weight = (1 / half[0]) / (1 / half[0] + ABOVE_W_M2K)
     resin = RESIN_CELLS
     bed_weight = (1 / half[resin - 1]) / (1 / half[resin - 1] + 1 / half[resin]) if len(widths) > resin else 1.0
-    return rates, forward, back, back @ edge, float(top_weight), float(bed_weight)
+    return rates, forward, back, back @ heat, back @ edge, float(top_weight), float(bed_weight)
 
 
 def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ...]:
@@ -163,14 +164,14 @@ def _stacked(pours: tuple[Pour, ...]) -> _Stack:
         np.zeros((layers, 1, most)),
     )
     top_room = np.zeros((layers, 1))
-    for layer, (pour, (rate, forward, back, room, top, face)) in enumerate(zip(pours, modes, strict=True)):
+    for layer, (pour, (rate, forward, back, level, room, top, face)) in enumerate(zip(pours, modes, strict=True)):
         count = len(rate)
         rates[layer, 0, :count], drive[layer, 0, :count] = rate, room
         source[layer, :, :count] = (back[:, :RESIN_CELLS] * _RESIN_SHARES * pour.depth_mm / 1000).T
         seen[layer, :count, :RESIN_CELLS] = forward[:RESIN_CELLS].T
         seen[layer, :count, TOP] = top * forward[0]
         seen[layer, :count, FACE] = face * forward[RESIN_CELLS - 1] + (1 - face) * forward[min(RESIN_CELLS, count - 1)]
-        start[layer, 0, :count] = np.linalg.solve(forward, np.ones(count))
+        start[layer, 0, :count] = level
         top_room[layer] = 1 - top
     return _Stack(rates, source, seen, drive, start, top_room)
 
