@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from isostasis.core.fault import Faults
 from isostasis.core.hours import daylight, parse_hours
 from isostasis.core.plan import Step, StepWindow
-from isostasis.core.schedule import Marks, ScheduleRequest, factor, greedy_finish
+from isostasis.core.schedule import MANY, Marks, ScheduleRequest, build_jobs, factor, greedy_finish
 from isostasis.core.schedule import schedule as solved
+from isostasis.core.schedule.solve import by_rule
 from tests.support.checker import check, minutes
 
 EVENINGS = parse_hours("mon-fri 19:00-22:00; sat 09:00-17:00")
@@ -310,6 +311,33 @@ def test_slack_is_how_late_a_step_may_start():
 def test_the_next_ready_rule_is_never_earlier(steps):
     rule = greedy_finish(steps, ScheduleRequest(MONDAY, EVENINGS))
     assert rule >= datetime.fromisoformat(schedule(steps, MONDAY, EVENINGS).finish)
+
+
+def test_of_many_steps_times_are_told_before_the_search():
+    heard = []
+    steps = [step(f"s{n}", 5 + n % 7, n % 40, [f"s{n - 3}"] if n % 4 == 3 else []) for n in range(MANY)]
+    made = solved(steps, ScheduleRequest(MONDAY, EVENINGS), effort=1.0, on_first=heard.append)
+    (first,) = heard
+    check(steps, EVENINGS, MONDAY, first)
+    assert datetime.fromisoformat(first.finish) == greedy_or_sooner(steps) >= datetime.fromisoformat(made.finish)
+    solved(steps[: MANY - 1], ScheduleRequest(MONDAY, EVENINGS), effort=1.0, on_first=heard.append)
+    solved(steps, ScheduleRequest(MONDAY, EVENINGS, cups=2), effort=0.1, on_first=heard.append)  # it counts no cups
+    assert len(heard) == 1
+
+
+def greedy_or_sooner(steps):
+    """When the rule that looks at what waits for each step is ready."""
+    found = by_rule(
+        build_jobs(lambda _: steps, ScheduleRequest(MONDAY, EVENINGS), 14), ScheduleRequest(MONDAY, EVENINGS)
+    )
+    return MONDAY + timedelta(minutes=found.finish)
+
+
+def test_a_chain_of_a_thousand_steps_has_times():
+    steps = [step(f"s{n}", 1, 0, [f"s{n - 1}"] if n else []) for n in range(1200)]
+    made = solved(steps, ScheduleRequest(MONDAY, EVENINGS), effort=0.5)
+    check(steps, EVENINGS, MONDAY, made)
+    assert made.finish == "2027-03-06T14:00+00:00"  # five evenings of 180 minutes, then Saturday
 
 
 def test_a_buffer_counts_against_the_deadline():

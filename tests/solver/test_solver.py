@@ -43,6 +43,23 @@ def test_a_question_is_answered_and_time_is_bought(solver):
     assert json.loads(json.dumps(made.kept())) == heard[0]
 
 
+SAYS_FIRST = """
+import json, sys
+number = json.loads(sys.stdin.readline())["number"]
+for said in ({"first": {"finish": "first"}}, {"made": {"finish": "made"}}, {"option": {"name": "more"}}, {"end": True}):
+    print(json.dumps({"number": number, **said}), flush=True)
+sys.stdin.readline()
+"""
+
+
+def test_times_that_hold_are_heard_of_before_better_ones():
+    heard, options = [], []
+    telling = Solver((sys.executable, "-c", SAYS_FIRST))
+    asking = waited(telling.ask("one", put(), heard.append, options.extend), lambda one: one.over)
+    telling.close()
+    assert heard == [asking.first, asking.made] == [{"finish": "first"}, {"finish": "made"}] and options
+
+
 def test_a_fault_is_told_and_the_process_goes_on(solver):
     bad = scene_data()
     bad["patches"][0]["lifts"][2]["level_mm"] = 99

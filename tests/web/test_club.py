@@ -11,7 +11,10 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from isostasis.core.reading import read
-from isostasis.solver import Solver
+from isostasis.core.schedule import Marks
+from isostasis.core.schedule.requests import ClockRequest
+from isostasis.solver import Solver, SolverJob
+from isostasis.solver.question import question
 from isostasis.store import Database, devices, jobs, scenes
 from isostasis.store import clock as clocks
 from isostasis.web import create_app
@@ -91,6 +94,30 @@ def test_one_process_solves_and_all_see_the_answer(two):
     with databases[1].reading() as session:
         assert len(clocks.forecasts(session, scenes.find(session, "tarn"))) == 1  # kept once
     assert "no better order exists" in second.text("/s/tarn/clock")
+
+
+class Telling(Counted):
+    """Says what the test gives it."""
+
+    def ask(self, key, question, on_answer, on_options=lambda _: None, about=""):
+        self.keys.append(key)
+        self.job = SolverJob(question, on_answer, on_options, about)
+        return self.job
+
+
+def test_times_that_hold_are_kept_by_who_asked_before_better_ones(address):
+    clock, heard = Clock(), []
+    with closing(Database(address)) as database:
+        shared = SharedSolver(database, Telling(), clock)
+        put = question({"tarn": scene_data()}, "sat 09:00-17:00", "UTC", ClockRequest(), {"tarn": Marks()}).begun(NOW)
+        asking = shared.ask("tarn", put, heard.append)
+        shared.turn()
+        for name in ("first", "made"):
+            setattr(shared._solver.job, name, {"finish": name})
+            shared.turn()
+            until(lambda told=name: getattr(asking, told) is not None)
+        assert heard == [{"finish": "first"}, {"finish": "made"}]
+        shared.close()
 
 
 def test_another_takes_over_when_the_one_that_solved_is_gone(two):

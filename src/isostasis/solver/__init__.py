@@ -26,8 +26,9 @@ OnOptions = Callable[[list[dict[str, Any]]], None]
 
 @dataclass
 class SolverJob:
-    """One question and how far it is: `best` and `bound` minutes of the finish while it is searched for, the schedule
-    once it is there (as `Schedule.kept` gives it), what would buy time, what went wrong in a sentence."""
+    """One question and how far it is: `best` and `bound` minutes of the finish while it is searched for, `first` times
+    that hold where that takes long, the schedule once it is there (as `Schedule.kept` gives them), what would buy time,
+    what went wrong in a sentence. `on_answer` hears of both."""
 
     question: SolverQuestion
     on_answer: OnAnswer
@@ -35,6 +36,7 @@ class SolverJob:
     about: str = ""
     best: int | None = None
     bound: int | None = None
+    first: dict[str, Any] | None = None
     made: dict[str, Any] | None = None
     options: list[dict[str, Any]] = field(default_factory=list)
     wrong: str | None = None
@@ -159,6 +161,9 @@ class Solver:
     def _heard(self, asking: SolverJob, said: dict[str, Any]) -> None:
         if "best" in said:
             asking.best, asking.bound = said["best"], said["bound"]
+        elif "first" in said:
+            asking.on_answer(said["first"])
+            asking.first = said["first"]
         elif "made" in said:
             asking.on_answer(said["made"])
             asking.made = said["made"]

@@ -80,6 +80,7 @@ def answer(said: dict[str, Any], inbox: Inbox) -> None:
             things,
             on_progress=lambda best, bound: _say(number, best=best, bound=bound),
             stop=lambda: inbox.superseded(said),
+            on_first=lambda first: _say(number, first=first.kept()),
         )
         _say(number, made=made.kept())
         for option in options(scenes, asked, made, shipped(), steps, stop=lambda: not inbox.empty):

@@ -44,7 +44,7 @@ def ask(session: Session, key: str, question: dict[str, Any], about: str) -> int
         session.add(row)
     row.number += 1
     row.question, row.about, row.options = question, about, []
-    row.best = row.bound = row.made = row.wrong = None
+    row.best = row.bound = row.first = row.made = row.wrong = None
     row.over = False
     session.flush()
     return row.number

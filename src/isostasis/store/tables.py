@@ -205,6 +205,7 @@ class SolverJobRow(Row):
     about: Mapped[str] = mapped_column(String(40), default="")
     best: Mapped[int | None] = mapped_column(default=None)
     bound: Mapped[int | None] = mapped_column(default=None)
+    first: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
     made: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
     options: Mapped[list[Any]] = mapped_column(JSON, default=list)
     wrong: Mapped[str | None] = mapped_column(String(400), default=None)

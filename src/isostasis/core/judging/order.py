@@ -69,9 +69,10 @@ def violations(rule: OrderRule, facts: list[_Facts]) -> list[tuple[Lift, str]]:
         ]
     assert rule.then is not None
     found: dict[str, tuple[Lift, str]] = {}
+    thens = [place for place, one in enumerate(facts) if firsts and one.matches(rule.then)]
     for place in firsts:
-        for later in range(place + 1, len(facts)):
-            if (rule.next and later > place + 1) or not facts[later].matches(rule.then):
+        for later in thens:
+            if later <= place or (rule.next and later > place + 1):
                 continue
             if rule.unless and any(one.matches(rule.unless) for one in facts[place + 1 : later]):
                 continue

@@ -72,11 +72,13 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
     drinking: set[str] = set()  # what was poured covers a part of it: above the shore it drinks on
     soaked = np.zeros(bare.shape, dtype=bool)
 
+    places = {lift.id: place for patch in scene.patches for place, lift in enumerate(patch.lifts)}
+
     def first_pour(patch: Patch) -> int:
         return next((place for place, lift in enumerate(patch.lifts) if lift.levels_itself), len(patch.lifts))
 
     def site(patch: Patch, index: int, lift: Lift, ground: Ground) -> Site:
-        place = patch.lifts.index(lift)
+        place = places[lift.id]
         above = patch.lifts[place + 1] if place + 1 < len(patch.lifts) else None
         where = f"patches[{index}].lifts[{place}]"
         beds = {one.id: open_under(one, patch, lift) for one in scene.patches if one.id in drinking}
@@ -99,7 +101,7 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
 
     def open_under(bed: Patch, patch: Patch, lift: Lift) -> tuple[OpenLayer, ...]:
         """What a patch leaves open to a pour: all below the pour in its own patch, all before the first in others."""
-        under = bed.lifts[: bed.lifts.index(lift)] if bed is patch else bed.lifts[: first_pour(bed)]
+        under = bed.lifts[: places[lift.id]] if bed is patch else bed.lifts[: first_pour(bed)]
         return open_layers(under, labels) if lift.levels_itself else ()
 
     def put(here: Site) -> Ground:

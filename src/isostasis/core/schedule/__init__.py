@@ -6,7 +6,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
 from math import ceil
@@ -14,12 +14,12 @@ from typing import Any, ClassVar
 
 from ..figure import to_jsonable
 from ..plan import Step
-from .greedy import next_ready
+from .greedy import next_ready, tails
 from .jobs import Job, JobTable, ScheduleRequest, StepsAt, build_jobs
 from .marks import Marks, factor
 from .parts import attended, in_parts, is_over
 from .slack import chain, latest_starts
-from .solve import OnProgress, Solution, Stop, Stopped, never, solve
+from .solve import OnProgress, Solution, Stop, Stopped, by_rule, never, solve
 from .vapour import CLEARS_MIN, waited_for
 from .why import missed_windows, spoken
 
@@ -28,8 +28,10 @@ __all__ = [
     "factor", "greedy_finish", "schedule",
 ]  # fmt: skip
 
-MAX_DAYS = 400
+HORIZONS_DAYS = (14, 28, 56, 112, 224, 400)
+MAX_DAYS = HORIZONS_DAYS[-1]
 EFFORT = 20.0  # of CP-SAT's deterministic time, about seconds
+MANY = 120  # so many jobs take the solver long; what the next-ready rule finds is told before
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,10 +104,11 @@ def schedule(
     effort: float = EFFORT,
     on_progress: OnProgress | None = None,
     stop: Stop = never,
+    on_first: Callable[[Schedule], None] | None = None,
 ) -> Schedule:
     """Times for all steps from `asked.start` on; `steps` may depend on the moment at which they would run. A plan that
-    cannot be kept is told why, in words. `on_progress` hears of every better finish. Raises Stopped soon after
-    `stop` says so."""
+    cannot be kept is told why, in words. `on_progress` hears of every better finish, `on_first` of times by the
+    next-ready rule, before a long search begins. Raises Stopped soon after `stop` says so."""
     start = asked.start.replace(second=0, microsecond=0)
     start += timedelta(minutes=1) if start < asked.start else timedelta()
     asked = replace(asked, start=start)
@@ -135,6 +138,8 @@ def schedule(
         )
     alone = attended(fitted, longest)[1]
     fit = _fitting(steps_at, longest, asked)
+    if on_first is not None:
+        _tell_first(fit, asked, (*notes, *parts, *alone), on_first)
     made = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
     if made.finish is None and any(step.brief for step in fitted):
         # Better a pour that nobody sees the bubbles out of than no schedule.
@@ -148,9 +153,14 @@ def schedule(
 def _fitting(steps_at: StepsAt, longest: int, asked: ScheduleRequest, none: bool = False) -> StepsAt:
     """The steps as these sessions can hold them: long ones in parts, without acts that nobody can be there for."""
 
+    known: dict[int, tuple[Sequence[Step], Sequence[Step]]] = {}  # by identity: while the room stays, so do the steps
+
     def at(moment: datetime) -> Sequence[Step]:
-        steps = [step for step in steps_at(moment) if not is_over(step, asked.start, asked.marks)]
-        return attended(in_parts(steps, longest, asked.marks)[0], longest, none)[0]
+        steps = steps_at(moment)
+        if id(steps) not in known:
+            still = [step for step in steps if not is_over(step, asked.start, asked.marks)]
+            known[id(steps)] = steps, attended(in_parts(still, longest, asked.marks)[0], longest, none)[0]
+        return known[id(steps)][1]
 
     return at
 
@@ -166,8 +176,7 @@ def _scheduled(
     """Times for steps that each fit into some session. Raises Stopped."""
     if asked.due:
         return _due(steps_at, asked, effort, on_progress, stop, notes)
-    found, days = None, 14
-    while found is None and days <= MAX_DAYS:
+    for days in HORIZONS_DAYS:
         laid = build_jobs(steps_at, asked, days)
         found = solve(laid, asked, effort, on_progress, stop=stop)
         if found is None and any(window for job in laid.jobs for window in job.windows):
@@ -175,7 +184,8 @@ def _scheduled(
             loose = solve(laid, asked, effort, loose=True, stop=stop)
             if loose is not None and loose.late and days > 28:
                 break
-        days *= 2
+        if found is not None:
+            break
     if found is None:
         return _refused(*notes, *laid.notes, *missed_windows(steps_at, asked, min(days, MAX_DAYS // 4), effort, stop))
     made = _made(laid, found, asked, (*notes, *laid.notes))
@@ -183,6 +193,21 @@ def _scheduled(
     if due is not None and due < found.finish:
         return replace(made, status="infeasible", why=(*_too_late(laid, found, asked, due), *(made.why or ())))
     return made
+
+
+def _tell_first(
+    steps_at: StepsAt, asked: ScheduleRequest, notes: tuple[str, ...], on_first: Callable[[Schedule], None]
+) -> None:
+    """The times that the next-ready rule finds, if there are many jobs and it finds any."""
+    for days in HORIZONS_DAYS:
+        laid = build_jobs(steps_at, asked, days)
+        if len(laid.jobs) < MANY:
+            return
+        within = max(tails(laid.jobs)) < days * 1440  # no use in looking where the waits alone are longer
+        found = by_rule(laid, asked) if within else None
+        if found is not None:
+            on_first(_made(laid, found, asked, (*notes, *laid.notes)))
+            return
 
 
 def _due(

@@ -87,7 +87,16 @@ def named(slug: str, step: Step) -> Step:
 
 def together(parts: Mapping[str, StepsAt]) -> StepsAt:
     """The steps of several scenes as one list: their ids and places are joined to the scene's slug."""
-    return lambda moment: [named(slug, step) for slug, at in parts.items() for step in at(moment)]
+    known: dict[tuple[int, ...], tuple[list[Sequence[Step]], list[Step]]] = {}  # by identity
+
+    def at(moment: datetime) -> Sequence[Step]:
+        each = [one(moment) for one in parts.values()]
+        key = tuple(id(steps) for steps in each)
+        if key not in known:
+            known[key] = each, [named(slug, step) for slug, steps in zip(parts, each, strict=True) for step in steps]
+        return known[key][1]
+
+    return at
 
 
 def _spans_of(hours: str | None, light: tuple[float, float] | None, start: datetime, days: int) -> list[Span]:

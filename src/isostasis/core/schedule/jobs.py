@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
+from graphlib import TopologicalSorter
 from math import ceil
 
 from ..hours import BenchHours, Span, both
@@ -130,6 +131,17 @@ class Job:
         """The wait if it runs in that session."""
         return self.waits[min(session, len(self.waits) - 1)]
 
+    @property
+    def needs(self) -> set[int]:
+        """The jobs that must be over, or begun, before it."""
+        return {*self.after, *(window.of for window in self.windows)}
+
+
+def in_order(jobs: Sequence[Job]) -> list[int]:
+    """The jobs such that each comes after all that it needs."""
+    sorter = TopologicalSorter({number: job.needs for number, job in enumerate(jobs)})
+    return list(sorter.static_order())
+
 
 @dataclass(frozen=True, slots=True)
 class JobTable:
@@ -182,7 +194,7 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
     mending = {step.id: step for step in every if step.only_if}
     mended = {*asked.marks.done, *asked.marks.started, *asked.marks.skipped}
     place = {step.id: number for number, step in enumerate(base)}
-    by_session = [{one.id: one for one in steps_at(asked.moment(begin))} for begin, _ in sessions]
+    by_session = _by_session(steps_at, asked, sessions)
     within = {name: both(sessions, spans(asked.start, days)) for name, spans in asked.places.items()}
     own: dict[
         str, tuple[Step, float, int, int]
@@ -230,6 +242,17 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
         due = asked.minutes(asked.due[step.scene]) if step.scene in asked.due else None
         jobs.append(Job(step, takes, waits, after, tuple(windows), pieces, due=due))
     return JobTable(jobs, sessions, tuple(notes))
+
+
+def _by_session(steps_at: StepsAt, asked: ScheduleRequest, sessions: list[Span]) -> Sequence[Mapping[str, Step]]:
+    """The steps by id as they are in each session; one for all where the room stays as it is."""
+    found, by_id = [], {}
+    for begin, _ in sessions:
+        steps = steps_at(asked.moment(begin))
+        if id(steps) not in by_id:
+            by_id[id(steps)] = steps, {one.id: one for one in steps}  # kept, so that an identity stays one step list's
+        found.append(by_id[id(steps)][1])
+    return found[:1] if len(by_id) == 1 else found
 
 
 def _span_of(known: Mapping[str, Step], step: Step, number: int) -> tuple[int, int | None]:

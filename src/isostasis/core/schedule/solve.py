@@ -12,10 +12,11 @@ from threading import Event, Thread
 from typing import Any
 
 from .greedy import next_ready, tails
-from .jobs import Job, JobTable, ScheduleRequest
+from .jobs import Job, JobTable, ScheduleRequest, in_order
 from .vapour import CLEARS_MIN, pairs
 
 SEED = 7
+MANY_PIECES = 3000  # of sessions that jobs could run in: with more, a unit of deterministic time is many seconds
 OnProgress = Callable[[int, int], None]  # minutes of the best finish so far, and of its bound
 Stop = Callable[[], bool]
 WATCH_S = 0.05  # how often a search looks whether it is still wanted
@@ -166,6 +167,7 @@ def solve(
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = SEED
+    effort *= min(1.0, MANY_PIECES / max(1, sum(len(job.pieces) for job in jobs)))
     solver.parameters.max_deterministic_time = effort
     hint = next_ready(laid, _by_tail(jobs))
     if hint:
@@ -178,12 +180,8 @@ def solve(
         model.minimize(finish)
     with _watched(solver, stop):
         status = solver.solve(model, _listener(on_progress) if on_progress and not loose else None)
-    if status == cp_model.UNKNOWN and hint and not loose and not messes and asked.cups is None:
-        # Time was too short for the solver: what the next-ready rule finds holds, and so does the bound.
-        ends = [hint[0][number] + job.takes + job.wait(hint[1][number]) for number, job in enumerate(jobs)]
-        bound = max(0, ceil(solver.best_objective_bound - 1e-6), max(earliest_ends(laid), default=0))
-        last = max(ends, default=0)
-        return Solution(*hint, last, min(bound, last), bound >= last, {})
+    if status == cp_model.UNKNOWN and not loose:  # time was too short for it
+        return by_rule(laid, asked, ceil(solver.best_objective_bound - 1e-6))
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None
 
@@ -272,32 +270,39 @@ def _hinted(model: Any, jobs: list[Job], holds: Any, starts: list[Any], hint: tu
                 model.add_hint(there, piece.first <= at <= piece.last)
 
 
-def _earliest(laid: JobTable) -> Callable[[int], int]:
+def _earliest(laid: JobTable) -> list[int]:
     """For each job the first minute at which it could start, hands left aside."""
     jobs = laid.jobs
-    least: dict[int, int] = {}
-
-    def earliest(number: int) -> int:
-        if number not in least:
-            job = jobs[number]
-            found = [0] if job.fixed is None else [job.fixed]
-            if job.fixed is None:
-                found += [earliest(one) + jobs[one].takes + min(jobs[one].waits) for one in job.after]
-                found += [
-                    earliest(one.of) + jobs[one.of].takes + min(first for first, _ in one.spans) for one in job.windows
-                ]
-                fits = [max(piece.first, *found) for piece in job.pieces if piece.last >= max(found)]
-                found = [min(fits)] if fits else found
-            least[number] = max(found)
-        return least[number]
-
-    return earliest
+    least = [0] * len(jobs)
+    for number in in_order(jobs):
+        job = jobs[number]
+        found = [0] if job.fixed is None else [job.fixed]
+        if job.fixed is None:
+            found += [least[one] + jobs[one].takes + min(jobs[one].waits) for one in job.after]
+            found += [least[one.of] + jobs[one.of].takes + min(first for first, _ in one.spans) for one in job.windows]
+            fits = [max(piece.first, *found) for piece in job.pieces if piece.last >= max(found)]
+            found = [min(fits)] if fits else found
+        least[number] = max(found)
+    return least
 
 
 def earliest_ends(laid: JobTable) -> list[int]:
     """For each job the first minute at which its wait could be over, hands left aside: bounds of the finish."""
     earliest = _earliest(laid)
-    return [earliest(number) + job.takes + min(job.waits) for number, job in enumerate(laid.jobs)]
+    return [earliest[number] + job.takes + min(job.waits) for number, job in enumerate(laid.jobs)]
+
+
+def by_rule(laid: JobTable, asked: ScheduleRequest, bound: int = 0) -> Solution | None:
+    """What the next-ready rule finds, no earlier than `bound`; None where it finds nothing, or what it does not look at
+    (setting up, cleaning up, cups) is asked for."""
+    jobs = laid.jobs
+    found = None if asked.setup_min or asked.cleanup_min or asked.cups is not None else next_ready(laid, _by_tail(jobs))
+    if found is None:
+        return None
+    ends = [found[0][number] + job.takes + job.wait(found[1][number]) for number, job in enumerate(jobs)]
+    last = max(ends, default=0)
+    bound = max(0, bound, max(earliest_ends(laid), default=0))
+    return Solution(*found, last, min(bound, last), bound >= last, {})
 
 
 def _pruned(laid: JobTable, asked: ScheduleRequest) -> JobTable:
@@ -316,7 +321,7 @@ def _pruned(laid: JobTable, asked: ScheduleRequest) -> JobTable:
         pieces = tuple(
             piece
             for piece in job.pieces
-            if piece.last >= earliest(number) and (latest is None or piece.first <= latest)
+            if piece.last >= earliest[number] and (latest is None or piece.first <= latest)
         )
         out.append(replace(job, pieces=pieces))
     return JobTable(out, laid.sessions, laid.notes)

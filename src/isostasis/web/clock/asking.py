@@ -64,6 +64,11 @@ class Clock:
         return joined(self.slug, step) if self.many else step
 
     @property
+    def shown(self) -> str:
+        """Which forecast a page of it shows."""
+        return str(self.forecast.id) if self.forecast else ""
+
+    @property
     def stale(self) -> bool:
         """Whether what is asked has changed since the forecast, or a planned step should have begun by now."""
         if self.forecast is None or self.made is None:
@@ -161,7 +166,7 @@ def ask(found: Clock, cause: str, pin: Pin | None = None) -> None:
 
     def bought(options: list[dict[str, Any]]) -> None:
         if kept:
-            _options(app_database, kept[0], options)
+            _options(app_database, kept[-1], options)
 
     solver().ask(key_of(found.slug), put, answered, bought, about=PIN if pin is not None else "")
 

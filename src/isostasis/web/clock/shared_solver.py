@@ -87,8 +87,8 @@ class SharedSolver:
             number, job = self._at[key]
             with self._database.writing() as session:
                 jobs.tell(
-                    session, key, number, best=job.best, bound=job.bound, made=job.made, options=list(job.options),
-                    wrong=job.wrong, over=job.over,
+                    session, key, number, best=job.best, bound=job.bound, first=job.first, made=job.made,
+                    options=list(job.options), wrong=job.wrong, over=job.over,
                 )  # fmt: skip
 
     def _follow(self, key: str, number: int, job: SolverJob) -> None:
@@ -100,9 +100,11 @@ class SharedSolver:
             if row is None or row.number != number:
                 job.over = True  # another question took its place
                 return True
-            if row.made is not None and job.made is None:
-                job.on_answer(row.made)
-            job.best, job.bound, job.made, job.options = row.best, row.bound, row.made, list(row.options)
+            for now_told, told in ((row.first, job.first), (row.made, job.made)):
+                if now_told is not None and told is None:
+                    job.on_answer(now_told)
+            job.best, job.bound, job.first, job.made = row.best, row.bound, row.first, row.made
+            job.options = list(row.options)
             if row.over:
                 if row.options:
                     job.on_options(list(row.options))
@@ -124,6 +126,6 @@ class SharedSolver:
 def _job_of(row: SolverJobRow) -> SolverJob:
     question = SolverQuestion.model_validate(row.question)
     return SolverJob(
-        question, lambda _: None, lambda _: None, row.about, row.best, row.bound, row.made, list(row.options),
-        row.wrong, row.over,
+        question, lambda _: None, lambda _: None, row.about, row.best, row.bound, row.first, row.made,
+        list(row.options), row.wrong, row.over,
     )  # fmt: skip

@@ -316,15 +316,17 @@ def _others(slug: str) -> list[tuple[str, str]]:
 
 @blueprint.get("/s/<slug>/clock/solving")
 def solving(slug: str) -> Response | str:
-    """How far the solver is; once it is done, the page anew."""
+    """How far the solver is; the page anew once it is done, or other times hold than those `shown`."""
     asking = solver().of(key_of(slug))
     if asking is None or not asking.solving:
         return back(slug)
     found = clock_of(slug)
+    if found.shown != request.args.get("shown", found.shown):
+        return back(slug)
     best = bound = None
     if asking.best is not None and asking.bound is not None:
         best, bound = (found.asked.moment(one) for one in (asking.best, asking.bound))
-    return render_template("clock/_solving.html", slug=slug, best=best, bound=bound)
+    return render_template("clock/_solving.html", slug=slug, shown=found.shown, best=best, bound=bound)
 
 
 @blueprint.get("/s/<slug>/clock/bought")
@@ -348,10 +350,11 @@ def back(slug: str, **more: Any) -> Response:
 @blueprint.post("/s/<slug>/clock/look")
 def look(slug: str) -> Response | str:
     """Put the question of a page that found its schedule out of date; the page follows how far the solver is."""
-    ask_if_stale(clock_of(slug))
+    found = clock_of(slug)
+    ask_if_stale(found)
     if "HX-Request" not in request.headers:
         return back(slug)
-    return render_template("clock/_solving.html", slug=slug, best=None)
+    return render_template("clock/_solving.html", slug=slug, shown=found.shown, best=None)
 
 
 @blueprint.post("/s/<slug>/clock/cancel")
