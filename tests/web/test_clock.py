@@ -197,10 +197,11 @@ def test_times_that_hold_are_shown_while_better_ones_are_looked_for(found, demo_
     reader.post("/s/tarn/clock/pin", step="tarn-seal-1", at=starts(found())["tarn-seal-1"].isoformat())
     (follow,) = re.findall(r'hx-get="(/s/tarn/clock/solving[^"]*)"', reader.get("/s/tarn/clock").text)
     assert 'id="solving"' in reader.get(follow).text
-    held.job.on_answer({**made, "status": "feasible"})
+    sooner = datetime.fromisoformat(made["finish"]) - timedelta(hours=5)
+    held.job.on_answer({**made, "status": "feasible", "bound": sooner.isoformat()})
     assert reader.client.get(follow).location == "/s/tarn/clock"
     page = reader.get("/s/tarn/clock").text
-    assert "the best found" in page and 'id="solving"' in page  # and goes on looking
+    assert "The best found; 5 h" in page and 'id="solving"' in page  # and goes on looking
 
 
 def test_an_answer_that_comes_while_the_page_is_made_is_not_lost(found, demo_database, clock, monkeypatch):
