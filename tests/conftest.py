@@ -10,8 +10,8 @@ from hypothesis import HealthCheck, settings
 from isostasis.core.reading import read
 from isostasis.demo import fill
 from isostasis.store import Database, scenes
-from tests.support.postgres import Server
 from tests.support.scenes import Clock, scene_data, square
+from tools.postgres import Server
 
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
 settings.register_profile("plain", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])

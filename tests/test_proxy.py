@@ -12,8 +12,9 @@ from pathlib import Path
 
 import pytest
 
-from tests.support.serving import answers, free_port
+from tests.support.serving import answers
 from tests.support.waiting import until
+from tools.browser import free_port
 
 DOCS = Path(__file__).parents[1] / "docs" / "security.md"
 NGINX = Path("/usr/sbin/nginx")

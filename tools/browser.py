@@ -19,7 +19,8 @@ CHROMIUM_FLAGS = (
 PATIENCE_S = 300.0  # until a server is up, however busy the machine is
 
 
-def _free_port() -> int:
+def free_port() -> int:
+    """A port that nobody listens at."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
@@ -29,9 +30,10 @@ class Served:
     """A demo server of its own on a free port, over a database in a folder."""
 
     def __init__(self, folder: str) -> None:
-        self.port = _free_port()
+        self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.folder = folder
+        self.cookies: dict[str, str] = {}  # this machine needs none
         self.process: subprocess.Popen[bytes] | None = None
 
     def __enter__(self) -> Served:

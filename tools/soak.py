@@ -1,16 +1,19 @@
 """Keeps the program busy for long: servers killed while they save, browsers that look, memory and descriptors watched.
 
     python -m tools.soak --seconds 3600 --rounds 1000 --people 50
+    python -m tools.soak --seconds 300 --rounds 0 --club
 
 First kill rounds: a server is killed while somebody saves, and started again; every save that it acknowledged must be
 there. Then people: each looks, drags, saves and marks over HTTP with a pause between, and the 95th percentile is told;
-meanwhile a browser opens page after page, and the server's memory and open files are written down.
+meanwhile two browsers open page after page, and the server's memory and open files are written down. With `--club`
+the people are at two workers on PostgreSQL, as docs/security.md has them.
 """
 
 from __future__ import annotations
 
 import argparse
 import http.client
+import os
 import random
 import re
 import signal
@@ -21,30 +24,35 @@ import threading
 import time
 from collections import Counter
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from pathlib import Path
 from urllib.parse import urlencode
+from urllib.request import urlopen
 
-from .browser import CHROMIUM, CHROMIUM_FLAGS, Served
+from .browser import CHROMIUM, CHROMIUM_FLAGS, Served, free_port
+from .postgres import Server
 
 PAGES = ("ground", "layup", "pour", "mix", "clock", "history", "ground/patches", "layup/steps")
 SLUGS = ("hollin-delf", "saltcote-pans", "ember-pools")
 
 
 class Person:
-    """Somebody with a browser of their own."""
+    """Somebody with a browser of their own; `cookies` are those it comes with."""
 
-    def __init__(self, port: int) -> None:
-        self.port, self.cookie, self.token = port, "", ""
+    def __init__(self, port: int, cookies: dict[str, str] | None = None) -> None:
+        self.port, self.cookies, self.token = port, dict(cookies or {}), ""
 
     def ask(self, method: str, url: str, **sent: object) -> tuple[int, str]:
         """Status and text of an answer. Raises OSError where there is no server."""
         talk = http.client.HTTPConnection("127.0.0.1", self.port, timeout=120)
         body = urlencode({"csrf_token": self.token, **sent}) if method == "POST" else None
-        talk.request(method, url, body, {"Cookie": self.cookie, "Content-Type": "application/x-www-form-urlencoded"})
+        cookies = "; ".join(f"{name}={value}" for name, value in self.cookies.items())
+        talk.request(method, url, body, {"Cookie": cookies, "Content-Type": "application/x-www-form-urlencoded"})
         answer = talk.getresponse()
         for name, value in answer.getheaders():
             if name == "Set-Cookie":
-                self.cookie = value.partition(";")[0]
+                kept, _, content = value.partition(";")[0].partition("=")
+                self.cookies[kept] = content
         text = answer.read().decode()
         talk.close()
         token = re.search(r'name="csrf-token" content="([^"]+)"', text)
@@ -136,10 +144,56 @@ class Load:
 
 
 def _held(process: subprocess.Popen[bytes]) -> tuple[float, int]:
-    """MB resident and open descriptors of a process."""
-    status = Path(f"/proc/{process.pid}/status").read_text()
-    kilobytes = re.search(r"VmRSS:\s+(\d+)", status)
-    return int(kilobytes[1]) / 1000 if kilobytes else 0.0, len(list(Path(f"/proc/{process.pid}/fd").iterdir()))
+    """MB resident and open descriptors of a process and its workers; not of their solver."""
+    children = Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
+    workers = [one for one in children if b"solver" not in Path(f"/proc/{one}/cmdline").read_bytes()]
+    kilobytes = files = 0
+    for one in (str(process.pid), *workers):
+        resident = re.search(r"VmRSS:\s+(\d+)", Path(f"/proc/{one}/status").read_text())
+        kilobytes += int(resident[1]) if resident else 0
+        files += len(list(Path(f"/proc/{one}/fd").iterdir()))
+    return kilobytes / 1000, files
+
+
+class Club:
+    """Two gunicorn workers on a PostgreSQL database with the demo scenes, of which one paired device knows the key."""
+
+    def __init__(self, folder: str) -> None:
+        self.folder, self.port = folder, free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.cookies: dict[str, str] = {}
+
+    def __enter__(self) -> Club:
+        from isostasis.demo import fill
+        from isostasis.store import Database, devices
+
+        base = Path(self.folder, "postgres")
+        base.mkdir()
+        self.server = Server(base)
+        address = self.server.address()
+        database = Database(address)
+        fill(database)
+        with database.writing() as session:
+            key = devices.pair(session, "Laptop", "all", datetime.now(UTC))
+        database.close()
+        command = [sys.executable, "-m", "gunicorn", "-w", "2", "--threads", "8", "-b", f"127.0.0.1:{self.port}",
+                   "--log-level", "error", "isostasis.web.wsgi:create()"]  # fmt: skip
+        known = {"ISOSTASIS_DB": address, "ISOSTASIS_NAMES": f"127.0.0.1:{self.port}"}
+        self.process = subprocess.Popen(command, env={**os.environ, **known})
+        while True:
+            try:
+                page = urlopen(self.url + "/", timeout=60)
+                break
+            except OSError:
+                time.sleep(0.1)
+        (name,) = {one.partition("=")[0] for one in page.headers.get_all("Set-Cookie")}
+        self.cookies = {f"{name}-key": key}
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.process.terminate()
+        self.process.wait()
+        self.server.close()
 
 
 def _live(person: Person, load: Load, lock: threading.Lock, ends: float, pause_s: float, seed: int) -> None:
@@ -164,36 +218,43 @@ def _live(person: Person, load: Load, lock: threading.Lock, ends: float, pause_s
             page = person.ask("GET", f"/s/{slug}/clock/list")[1]
             step = re.search(r'name="step" value="([^"]+)"', page)
             begin = time.perf_counter()
-            sent = {"step": step[1] if step else "none", "what": rng.choice(("started", "done", "undone"))}
-            status, _ = person.ask("POST", f"/s/{slug}/clock/mark", **sent)
+            if step:
+                sent = {"step": step[1], "what": rng.choice(("started", "done"))}
+                status, _ = person.ask("POST", f"/s/{slug}/clock/mark", **sent)
+            else:  # nothing is scheduled yet: the page asks for it by itself
+                what, (status, _) = "schedule", person.ask("POST", f"/s/{slug}/clock/look")
         with lock:
             load.seconds.setdefault(what, []).append(time.perf_counter() - begin)
             load.statuses[status] += 1
         time.sleep(rng.random() * 2 * pause_s)
 
 
-def people(folder: Path, count: int, seconds: float, pause_s: float) -> Load:
+def people(serving: Served | Club, count: int, seconds: float, pause_s: float) -> Load:
     """So many people at one server, two browsers that open page after page, and what the server holds."""
     from playwright.sync_api import sync_playwright
 
     load, lock = Load(), threading.Lock()
-    with Served(str(folder)) as served, sync_playwright() as driver:
+    with serving as served, sync_playwright() as driver:
         assert served.process is not None
         ends = time.monotonic() + seconds
         crowd = [
-            threading.Thread(target=_live, args=(Person(served.port), load, lock, ends, pause_s, seed))
+            threading.Thread(target=_live, args=(Person(served.port, served.cookies), load, lock, ends, pause_s, seed))
             for seed in range(count)
         ]
         for one in crowd:
             one.start()
-        browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
-        pages = [browser.new_page() for _ in range(2)]
+        browsers = [driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS)) for _ in range(2)]
+        pages = [one.new_page() for one in browsers]
+        for page in pages:
+            kept = [{"name": name, "value": value, "url": served.url} for name, value in served.cookies.items()]
+            page.context.add_cookies(kept)  # type: ignore[arg-type]
         while time.monotonic() < ends:
             for page in pages:
                 page.goto(f"{served.url}/s/{SLUGS[load.views % 3]}/{PAGES[load.views % len(PAGES)]}", timeout=120_000)
                 load.views += 1
             load.held.append((time.monotonic(), *_held(served.process)))
-        browser.close()
+        for browser in browsers:
+            browser.close()
         for one in crowd:
             one.join()
     return load
@@ -206,6 +267,7 @@ def main() -> None:
     parser.add_argument("--rounds", type=int, default=100)
     parser.add_argument("--people", type=int, default=50)
     parser.add_argument("--pause", type=float, default=2.0, help="seconds between two things that a person does, about")
+    parser.add_argument("--club", action="store_true", help="two workers on PostgreSQL instead of one on SQLite")
     asked = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
         told = kill_rounds(Path(folder), asked.rounds, saves=5)
@@ -214,7 +276,7 @@ def main() -> None:
             *told.faults,
             sep="\n",
         )
-        load = people(Path(folder), asked.people, asked.seconds, asked.pause)
+        load = people((Club if asked.club else Served)(folder), asked.people, asked.seconds, asked.pause)
     print(load)
     broken = [status for status in load.statuses if status >= 500]
     sys.exit(bool(told.lost or told.faults or broken))

@@ -1,12 +1,6 @@
-"""Ports of this machine: a free one, and whether anything answers at one."""
+"""Whether anything answers at a port of this machine."""
 
 import socket
-
-
-def free_port():
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
 
 
 def answers(port):

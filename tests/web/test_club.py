@@ -21,8 +21,9 @@ from isostasis.web import create_app
 from isostasis.web.clock.shared_solver import SharedSolver
 from tests.support.pages import Reader
 from tests.support.scenes import Clock, scene_data
-from tests.support.serving import answers, free_port
+from tests.support.serving import answers
 from tests.support.waiting import until
+from tools.browser import free_port
 
 NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
 
