@@ -92,7 +92,7 @@ WRONG = [
     (("forms", 2), {"id": "r", "kind": "rim", "width_mm": 5, "height_mm": 5}, "a rim needs a path or a closed outline"),
     (("forms", 2), {"id": "s", "kind": "survey"}, "a survey needs points or a grid; give just one of them"),
     (("forms", 2), {"id": "s", "kind": "survey", "points": [[0, 0, 1], [5, 5, 1], [9, 9, 2]]}, "the spots lie on one line"),
-    (("forms", 2), {"id": "s", "kind": "survey", "points": [[0, 0, 1], [5, 5, 1], [5, 5, 2]]}, "have the same place"),
+    (("forms", 2), {"id": "s", "kind": "survey", "points": [[0, 0, 1], [5, 5, 1], [5, 5, 2]]}, "have the same place, x 5 y 5 mm"),
     (("forms", 2), {"id": "s", "kind": "survey", "grid": {"columns": 9, "rows": 9, "cell_mm": 5, "step_mm": 1,
      "heights": "eNpjYAAAAAIAAQ=="}}, "the heights are fewer than 9 x 9"),
     (("forms", 2), {"id": "s", "kind": "survey", "grid": {"columns": 9, "rows": 9, "cell_mm": 5, "step_mm": 1,

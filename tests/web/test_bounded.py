@@ -3,6 +3,7 @@
 import re
 
 import pytest
+from sqlalchemy import event
 
 from isostasis.core.stages import STAGES
 from isostasis.store import scenes
@@ -57,3 +58,26 @@ def test_many_scenes_are_named_at_once_and_drawn_when_they_are_looked_at(reader,
 def test_a_card_says_what_is_wet(reader):
     assert "Pit lake" in reader.text("/s/hollin-delf/card")
     reader.get("/s/none/card", 404)
+
+
+def test_a_full_disk_is_told_and_loses_nothing(reader, database):
+    def full(connection):
+        connection.exec_driver_sql("PRAGMA max_page_count=1")  # as many as there are now
+
+    event.listen(database.engine, "begin", full)
+    saved = 0
+    while (answer := reader.client.post("/s/tarn/rename", data=renamed(reader, saved + 1))).status_code == 303:
+        saved += 1
+    assert answer.status_code == 507 and "The database: the disk is full: free some space" in answer.text
+    assert "Nothing was changed" in answer.text and "Traceback" not in answer.text
+    event.remove(database.engine, "begin", full)
+    with database.engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA max_page_count=1000000")
+        assert connection.exec_driver_sql("PRAGMA integrity_check").scalar() == "ok"
+    with database.reading() as session:
+        assert len(scenes.history(session, scenes.find(session, "tarn"))) == saved + 1
+    assert reader.client.post("/s/tarn/rename", data=renamed(reader, saved + 1)).status_code == 303
+
+
+def renamed(reader, base):
+    return {"csrf_token": reader.token, "base": base, "name": f"Tarn {base} {'-' * 60}"}

@@ -218,6 +218,7 @@ def test_it_is_kept_which_device_did_it(app, reader, database, clock):
         scene = scenes.find(session, "tarn")
         assert scene.head.device_id == tablet.id
         assert [one.device_id for one in scenes.history(session, scene)] == [tablet.id, None]
+    assert "Tablet" in reader.text("/s/tarn/clock/diary")
     assert "Tablet" in reader.text("/s/tarn/history") and "this machine" in reader.text("/s/tarn/history")
     reader.post("/s/tarn/room", base=2, temp_c="18", rh_percent="55")
     with database.reading() as session:
@@ -232,6 +233,10 @@ def test_a_batch_says_which_device_began_it(app, reader, database):
     with database.reading() as session:
         newest = max(logbook.batches(session, scenes.find(session, "ember-pools")), key=lambda row: row.id)
         assert newest.device_id == devices.in_force(session)[0].id
+    end = re.search(r'action="(/s/ember-pools/mix/[^"]+/finish)"', phone.get("/s/ember-pools/mix").text)[1]
+    assert "Begun by “Phone”" in reader.text("/s/ember-pools/mix")
+    reader.post(end)
+    assert "by “Phone”" in reader.text(f"/s/ember-pools/mix?batch={newest.batch}")
 
 
 def test_when_a_device_was_there_is_kept_by_and_by(app, reader, database, clock):

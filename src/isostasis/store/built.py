@@ -13,7 +13,7 @@ from ..core.document.built import Built, BuiltGround
 from ..core.plan.record import ground_of
 from ..core.reading import built_model, ground_model
 from ..core.stages import cached_stage
-from . import marks
+from . import devices, marks
 from .tables import BuiltRow, RevisionRow, SceneRow, StepEventRow
 
 
@@ -55,6 +55,12 @@ def rows_in_force(session: Session, scene: SceneRow) -> list[BuiltRow]:
 def row_of(session: Session, event: StepEventRow) -> BuiltRow | None:
     """The record of a mark."""
     return session.scalar(select(BuiltRow).where(BuiltRow.event_id == event.id))
+
+
+def by_device(session: Session, scene: SceneRow) -> dict[str, str]:
+    """The name of the device that made each record, by the record's id; none for those of this machine itself."""
+    names = devices.names(session)
+    return {name_of(one): names[one.device_id] for one in marks.events(session, scene) if one.device_id is not None}
 
 
 def record_of(row: BuiltRow) -> Built:

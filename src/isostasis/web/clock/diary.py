@@ -11,21 +11,23 @@ from flask import render_template
 from ...core.built.ratio import OffRatio, worst
 from ...core.document.built import Built
 from ...core.plan import plan
-from ..shared.scenes import open_scene
+from ...store import built, scenes
+from ..shared.scenes import database, open_scene
 from .asking import zone
 from .views import blueprint
 
 
 @dataclass(frozen=True)
 class DiaryRow:
-    """One thing that was done: its record, its times on the wall, what the plan as it is now would lay there, and what
-    to expect of a batch that went off its ratio."""
+    """One thing that was done: its record, its times on the wall, what the plan as it is now would lay there, what to
+    expect of a batch that went off its ratio, and the device that marked it, if not this machine."""
 
     entry: Built
     begun: datetime | None
     ended: datetime
     planned_ml: float | None
     off: OffRatio | None
+    by: str | None
 
 
 @blueprint.get("/s/<slug>/clock/diary")
@@ -33,13 +35,15 @@ def diary(slug: str) -> str:
     """As built beside as planned."""
     opened = open_scene(slug)
     meant = plan(opened.scene.model_copy(update={"built": (), "built_on": ()}))
+    with database().reading() as session:
+        makers = built.by_device(session, scenes.find(session, slug))
     rows = []
     for entry in opened.scene.built:
         whole = meant.lifts.get(entry.lift.id) if entry.lift else None
         layers = whole.layers if whole else ()
         planned = layers[entry.course - 1].volume_ml.number if 0 < entry.course <= len(layers) else None
         begun = None if entry.begun is None else entry.begun.astimezone(zone())
-        rows.append(DiaryRow(entry, begun, entry.ended.astimezone(zone()), planned, worst(entry)))
+        rows.append(DiaryRow(entry, begun, entry.ended.astimezone(zone()), planned, worst(entry), makers.get(entry.id)))
     days: list[tuple[date, list[DiaryRow]]] = [
         (day, list(found))
         for day, found in groupby(sorted(rows, key=lambda row: row.ended), lambda row: row.ended.date())

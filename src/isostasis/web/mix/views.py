@@ -17,7 +17,7 @@ from ...core.mixing.parts import by_mass_error
 from ...core.mixing.repair import Repair, repair
 from ...core.plan import Batch
 from ...core.units import NotAMeasure, parse
-from ...store import logbook, scenes
+from ...store import devices, logbook, scenes
 from ...store.logbook import PlannedBatch, PlannedPart
 from ...store.tables import BatchRow
 from ..shared.answers import hx_redirect
@@ -136,6 +136,7 @@ def page(slug: str) -> str:
     opened = open_scene(slug)
     with database().reading() as session:
         rows = logbook.batches(session, scenes.find(session, slug))
+        makers = devices.names(session)
     latest: dict[str, BatchRow] = {}
     for row in reversed(rows):
         latest[row.batch] = row
@@ -158,6 +159,7 @@ def page(slug: str) -> str:
         card=_card(opened, planned, chosen, current) if planned else None,
         batches=opened.plan.batches,
         latest=latest,
+        by=makers.get(current.device_id or 0) if current else None,
         names=names,
         retired=[row for key, row in latest.items() if key not in {batch.id for batch in opened.plan.batches}],
         runs_out=current.started_at + timedelta(minutes=planned.working_min)

@@ -109,8 +109,10 @@ class Survey(Form):
             raise Refusal("a survey needs points or a grid", "give just one of them")
         if self.points:
             spots = np.array([point[:2] for point in self.points])
-            if len(np.unique(spots, axis=0)) < len(spots):
-                raise Refusal("two spots of the survey have the same place", "keep one of them")
+            places, counts = np.unique(spots, axis=0, return_counts=True)
+            if len(places) < len(spots):
+                x, y = places[counts.argmax()]
+                raise Refusal(f"two spots of the survey have the same place, x {x:g} y {y:g} mm", "keep one of them")
             if len(spots) < 3 or np.linalg.matrix_rank(spots - spots[0], tol=1e-6) < 2:
                 raise Refusal("the spots lie on one line", "give at least three that do not")
         return self
