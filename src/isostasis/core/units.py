@@ -27,14 +27,28 @@ _EXAMPLE: dict[Quantity, str] = {
     "mass": "350 g, 1.2 kg or 12 oz",
 }
 _GLYPHS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3"}
+_QUANTITY_IN: dict[str, Quantity] = {unit: quantity for quantity, unit in CORE_UNIT.items()}
+EXACT = 12  # significant digits of what a field holds
+HALF_A_THOUSANDTH = 5e-4
 MAX_LETTERS = 80  # of a measure; a float holds any number that is shorter
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d*\.?\d+)"
 _PIECE = re.compile(rf"\s*({_NUMBER})\s*([a-zA-Z]+(?:\s+oz)?[23]?|)\s*")
-# Words that people write, where pint's own spelling differs.
+# What people measure with, as they write it, and pint's own word where that differs.
+_UNITS: dict[Quantity, frozenset[str]] = {
+    "length": frozenset(("mm", "cm", "dm", "m", "in", "inch", "inches", "ft", "foot", "feet", "yd", "yard", "yards")),
+    "area": frozenset(("mm2", "cm2", "dm2", "m2", "in2", "ft2", "yd2")),
+    "volume": frozenset((
+        "ml", "cl", "dl", "l", "liter", "litre", "liters", "litres", "cc", "fl oz", "floz", "tsp", "teaspoon",
+        "teaspoons", "tbsp", "tablespoon", "tablespoons", "cup", "cups", "pint", "pints", "quart", "quarts", "gallon",
+        "gallons",
+    )),
+    "mass": frozenset(("mg", "g", "kg", "oz", "ounce", "ounces", "lb", "lbs", "pound", "pounds")),
+}  # fmt: skip
 _PINT_NAME = {
     "l": "liter", "fl oz": "fluid_ounce", "floz": "fluid_ounce", "tsp": "teaspoon", "teaspoons": "teaspoon",
     "tbsp": "tablespoon", "tablespoons": "tablespoon", "cups": "cup", "inches": "inch", "inch": "inch",
-    "feet": "foot", "cm2": "cm**2", "mm2": "mm**2", "m2": "m**2", "in2": "inch**2", "ft2": "foot**2",
+    "feet": "foot", "cm2": "cm**2", "mm2": "mm**2", "dm2": "dm**2", "m2": "m**2", "in2": "inch**2", "ft2": "foot**2",
+    "yd2": "yard**2", "lbs": "pound",
 }  # fmt: skip
 
 
@@ -69,21 +83,15 @@ def _registry() -> Any:
 
 @cached_stage
 def _factor(unit: str, core_unit: str) -> float:
-    """How many core units one `unit` is; raises ValueError for an unknown or unlike unit."""
-    import pint
-
-    try:
-        quantity = _registry()(_PINT_NAME.get(unit, unit)).to(_PINT_NAME.get(core_unit, core_unit))
-    except (pint.UndefinedUnitError, pint.DimensionalityError, AttributeError, ValueError) as error:
-        raise ValueError(unit) from error
-    return float(quantity.magnitude)
+    """How many core units one `unit` is."""
+    return float(_registry()(_PINT_NAME.get(unit, unit)).to(_PINT_NAME.get(core_unit, core_unit)).magnitude)
 
 
 def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> float:
     """`text` as a number of core units (mm, mm2, ml, g).
 
-    Takes decimals, fractions and sums of pieces ("1 ft 2 1/2 in"); a bare number is taken in the
-    core unit, or in inches where the reader works in imperial lengths. Raises NotAMeasure.
+    Takes decimals with a point or a comma, fractions and sums of pieces ("1 ft 2 1/2 in"); a bare number is taken in
+    the core unit, or in inches where the reader works in imperial lengths. Raises NotAMeasure.
 
     >>> parse("1 1/2 in", "length")
     38.1
@@ -99,8 +107,7 @@ def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> fl
     for glyph, plain in _GLYPHS.items():
         clean = clean.replace(glyph, f" {plain}")
     clean = clean.replace("″", '"').replace('"', " in ").replace("′", "'").replace("'", " ft ").strip()
-    if "," in clean:
-        raise NotAMeasure(f"“{text}” has a comma, which could mean tenths or thousands", "write 2.5 or 2500")
+    clean = pointed(clean)
     if not clean:
         raise NotAMeasure("nothing was written", wanted)
     total, position = 0.0, 0
@@ -120,13 +127,22 @@ def parse(text: str, quantity: Quantity, measures: Measures | None = None) -> fl
         else:
             if not unit:
                 unit = "in" if quantity == "length" and measures.system == "imperial" else core_unit
-            try:
-                factor = _factor(unit, core_unit)
-            except ValueError:
-                raise NotAMeasure(f"“{piece[2]}” is no unit of {quantity}", wanted) from None
+            if unit not in _UNITS[quantity]:
+                raise NotAMeasure(f"“{piece[2]}” is no unit of {quantity}", wanted)
+            factor = _factor(unit, core_unit)
         total += number * factor
         position = piece.end()
     return round(total, 9)
+
+
+_THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2},\d{3}(?!\d)")  # which some write for 1500, and others for 1.5
+
+
+def pointed(text: str) -> str:
+    """A text with points for its decimal commas. Raises NotAMeasure where a comma could group thousands."""
+    if _THOUSANDS.search(text) or re.search(r"\.\d*,|,\d*\.|,\d*,", text):
+        raise NotAMeasure(f"“{text}” has a comma that could mean tenths or thousands", "write 1.5 or 1500")
+    return re.sub(r"(?<=\d),(?=\d)", ".", text)
 
 
 def number(value: float, digits: int = 3) -> str:
@@ -192,9 +208,29 @@ def show(value: float | None, unit: str, measures: Measures | None = None, code:
 
 
 def typed(value: float, unit: str, measures: Measures | None = None) -> str:
-    """`value` as text for an input field; `parse` reads it back within the shown precision."""
-    shown, shown_unit = show(value, unit, measures)
-    return f"{shown} {shown_unit}".strip()
+    """`value` as text for an input field, which `parse` reads back as it is, to a thousandth: in the reader's measures
+    where it is a plain number there, else in the core unit.
+
+    >>> typed(1234.5, "mm"), typed(20, "mm", Measures(system="imperial")), typed(19.05, "mm", Measures("imperial"))
+    ('1234.5 mm', '20 mm', '3/4 in')
+    """
+    plain = {"mm2": "cm2"}.get(unit, unit)
+    exact = f"{number(value / _factor(plain, unit), EXACT)} {plain}"
+    if measures is None or measures.system == "metric":
+        return exact
+    theirs = {"mm": "in", "mm2": "in2", "ml": "fl oz" if value >= 5 else "tsp", "g": "oz"}[unit]
+    size = value / _factor(theirs, unit)
+    for shown in (_ruled(size) if unit == "mm" else "", number(round(size, 3), EXACT)):
+        if shown and abs(parse(f"{shown} {theirs}", _QUANTITY_IN[unit]) - value) < HALF_A_THOUSANDTH:
+            return f"{shown} {theirs}"
+    return exact
+
+
+def _ruled(inches: float) -> str:
+    """Inches to the nearest 64th of a rule; empty for what a rule does not show."""
+    whole, rest = divmod(round(inches * 64), 64)
+    return " ".join(part for part in (str(whole) if whole or not rest else "", f"{Fraction(rest, 64)}" if rest else "")
+                    if part) if inches >= 0 else ""  # fmt: skip
 
 
 def duration(hours: float) -> tuple[str, str]:

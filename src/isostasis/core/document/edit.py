@@ -22,6 +22,7 @@ PARTS: tuple[Part, ...] = (
     "forms", "patches", "lifts", "protect", "flats", "places", "gates", "mixes", "materials",
 )  # fmt: skip
 MAX_ID = 64
+_ABSENT = object()
 S = TypeVar("S", bound=Scene)
 
 
@@ -135,9 +136,11 @@ def add(scene: S, part: Part, data: Mapping[str, Any], *, patch: str | None = No
 
 
 def update(scene: S, part: Part, entry_id: str, changes: Mapping[str, Any]) -> S:
-    """With some fields of an entry changed; None takes a field away, so that its default holds. Raises Faults."""
+    """With some fields of an entry changed; None takes a field away, so that its default holds, and what a field has
+    already is no change, written or by default. Raises Faults."""
     entries, place, patch = _list_of(scene, part, entry_id)
-    data = {**written(entries[place]), **changes}
+    before = entries[place]
+    data = {**written(before), **{name: one for name, one in changes.items() if getattr(before, name, _ABSENT) != one}}
     entries[place] = _made(scene, part, data, _where(scene, part, place, patch))
     return _with(scene, part, entries, patch)
 

@@ -70,10 +70,13 @@ def values_of(form: Form) -> dict[str, Any]:
     return {field.name: getattr(form, field.name) for field in FIELDS[form.kind]}
 
 
-def sent_values(kind: str, sent: Mapping[str, str]) -> dict[str, Any]:
-    """The fields that a request sends, as the document has them. Raises Faults."""
+def sent_values(form: Form, sent: Mapping[str, str]) -> dict[str, Any]:
+    """The fields of a form that a request sends, as the document has them. Raises Faults."""
+    kind = form.kind
     fields = [field for field in (*FIELDS[kind], *CHOICES) if field.name in sent]
-    found = read(fields, sent)
+    found = read(fields, sent, values_of(form))
+    if found.get("material") == form.made_of:
+        found.pop("material", None)  # shown as its kind is made anyway
     if kind == "ramp":
         found["cut"] = sent.get("cut") == "yes"
     if kind == "survey" and sent.get("points", "").strip():

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
-from flask import Blueprint, Response, g, render_template, request, url_for
+from flask import Blueprint, Response, render_template, request, url_for
 from flask import session as cookie
 from werkzeug.wrappers import Response as BaseResponse
 
@@ -22,7 +22,7 @@ from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.relief import SLOPES, relief_model, relief_png
 from ..layup.kinds import cut_hatch_of
-from ..shared.fields import inputs, parse_float, parse_measure
+from ..shared.fields import Field, inputs, parse_float
 from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
 from .fields import FIELDS, KIND_WORDS, begin, handle_of, risers, sent_values, snaps, values_of
 
@@ -196,8 +196,9 @@ def add(slug: str) -> BaseResponse:
     )
 
 
-def _line() -> list[list[float]]:
-    """The outline or path that a form sends: JSON from dragging, or one x and y field a corner."""
+def _line(held: Sequence[Sequence[float]]) -> list[list[float]]:
+    """The outline or path that a form sends: JSON from dragging, or one x and y field a corner, which have what they
+    `held` if they still show that."""
     sent = request.form.get("line")
     if sent:
         try:
@@ -205,10 +206,14 @@ def _line() -> list[list[float]]:
         except (ValueError, TypeError, RecursionError):
             raise fault("outline", "it is no list of corners", "write [[x, y], ...] in mm") from None
     corners = []
-    for number, (x, y) in enumerate(zip(request.form.getlist("x"), request.form.getlist("y"), strict=False), start=1):
+    for number, (x, y) in enumerate(zip(request.form.getlist("x"), request.form.getlist("y"), strict=False)):
         if not x.strip() and not y.strip():
             continue
-        corners.append([round(parse_measure(text, "length", f"corner {number}", g.measures), 3) for text in (x, y)])
+        corner, before = (
+            Field("corner", f"corner {number + 1}", "mm"),
+            held[number] if number < len(held) else (None,) * 2,
+        )
+        corners.append([corner.read(text, one) for text, one in zip((x, y), before, strict=True)])
     return corners
 
 
@@ -216,10 +221,11 @@ def _line() -> list[list[float]]:
 def change_form(slug: str, form_id: str) -> BaseResponse:
     """Exact numbers, corners that were dragged, or one size that was dragged in the cut."""
     dragged = "line" in request.form
-    line, sized = _line(), request.form.get("field")
+    sized = request.form.get("field")
 
     def changed(scene: Scene) -> Scene:
         form = change.find(scene, "forms", form_id)
+        line = _line(form.line)
         changes: dict[str, Any] = {}
         if line:
             changes["path" if getattr(form, "path", None) else "outline"] = line
@@ -229,8 +235,10 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
                 raise fault("field", f"a {form.kind} has no {sized}", "reload the page")
             changes[sized] = field.parse(request.form.get("value", ""))
         if not dragged and not sized:
-            changes["name"] = request.form.get("name", "").strip() or form_id
-            changes |= sent_values(form.kind, request.form)
+            name = request.form.get("name", "").strip()
+            if name and name != form.title:
+                changes["name"] = name
+            changes |= sent_values(form, request.form)
         return change.update(scene, "forms", form_id, changes)
 
     return edit(slug, f"Changed {form_id}", changed, _then(slug, form_id))

@@ -167,8 +167,10 @@ def change_lift(slug: str, lift_id: str) -> Response:
     """Exact values of one lift."""
 
     def changed(scene: Scene) -> Scene:
-        page_of = page_of_kind(change.find(scene, "lifts", lift_id).kind)
-        return change.update(scene, "lifts", lift_id, page_of.document(read(page_of.FIELDS, request.form)))
+        lift = change.find(scene, "lifts", lift_id)
+        page_of = page_of_kind(lift.kind)
+        sent = read(page_of.FIELDS, request.form, page_of.values(lift))
+        return change.update(scene, "lifts", lift_id, page_of.document(sent))
 
     return edit(slug, f"Changed {lift_id}", changed, then(slug, request.form.get("patch", "")))
 

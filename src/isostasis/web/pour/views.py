@@ -298,7 +298,7 @@ def depths(slug: str) -> Response:
 @blueprint.post("/s/<slug>/pour/<lift_id>/level")
 def set_level(slug: str, lift_id: str) -> Response:
     """The level where the handle was let go, or as it was written."""
-    level = round(read_one(LEVEL, request.form), 2)
+    level = read_one(LEVEL, request.form)
     lowest = attempt(resolved_scene(slug), lift_id, None, None).lowest_mm
 
     def change(scene: Scene) -> Scene:
@@ -313,7 +313,8 @@ def set_level(slug: str, lift_id: str) -> Response:
 def change_pour(slug: str, lift_id: str) -> Response:
     """Resin, tint, and how it is split into lifts."""
     way = request.form.get("way", "")
-    amount = round(read_one(SIZES.get(way, SIZE), request.form), 2)
+    lift = pour_of(resolved_scene(slug), lift_id)
+    amount = SIZES.get(way, SIZE).read(request.form.get("size", ""), getattr(lift, way, None))
     if way == "bottle":
         tried = attempt(resolved_scene(slug), lift_id, None, None)
         way, amount = "volume_ml", round(volume_from_bottle(tried.site, tried.lift, amount), 1)

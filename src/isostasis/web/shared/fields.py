@@ -16,7 +16,7 @@ from flask import current_app, g
 
 from ...core.fault import fault
 from ...core.hours import is_left_out, outside_years
-from ...core.units import CORE_UNIT, Measures, NotAMeasure, Quantity, number, parse, show, typed
+from ...core.units import CORE_UNIT, EXACT, Measures, NotAMeasure, Quantity, number, parse, pointed, typed
 
 Unit = Literal[
     "mm", "mm2", "ml", "g", "degC", "deg", "percent", "number", "whole", "text", "flag", "choice", "moment",
@@ -90,12 +90,17 @@ class Field:
         if self.unit in _QUANTITY:
             return typed(value, self.unit, g.measures)
         if self.unit == "degC":
-            return show(value, "degC", g.measures)[0]
+            return number(value * 9 / 5 + 32 if g.measures.system == "imperial" else value, EXACT)
         if self.unit == "percent":
-            return number(value * 100, 6)
+            return number(value * 100, EXACT)
         if self.unit in ("number", "deg"):
-            return number(value, 6)
+            return number(value, EXACT)
         return str(value)
+
+    def read(self, text: str, held: Any = None) -> Any:
+        """What was typed; `held` itself where the field still shows that. Raises Faults."""
+        untouched = held is not None and self.unit != "flag" and text.strip() == self.show(held)
+        return held if untouched else self.parse(text)
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,9 +130,14 @@ def inputs(fields: Sequence[Field], values: Mapping[str, Any], opened: Any = Non
     ]
 
 
-def read(fields: Sequence[Field], sent: Mapping[str, str]) -> dict[str, Any]:
-    """What was sent, by field; what was not sent at all keeps its start, or stays empty if it may. Raises Faults."""
-    return {field.name: field.parse(sent[field.name]) if field.name in sent else _unsent(field) for field in fields}
+def read(fields: Sequence[Field], sent: Mapping[str, str], held: Mapping[str, Any] | None = None) -> dict[str, Any]:
+    """What was sent, by field; what was not sent at all keeps its start, or stays empty if it may. A field that still
+    shows what it `held` has just that, however many digits it has. Raises Faults."""
+    known = held or {}
+    return {
+        field.name: field.read(sent[field.name], known.get(field.name)) if field.name in sent else _unsent(field)
+        for field in fields
+    }
 
 
 def _unsent(field: Field) -> Any:
@@ -155,9 +165,11 @@ def parse_float(text: str, what: str) -> float:
     """A bare number from what was typed. Raises Faults that name it `what`."""
     text = text.strip()
     try:
-        value = float(text)
+        value = float(pointed(text))
         if not isfinite(value):
             raise ValueError
+    except NotAMeasure as problem:
+        raise fault(what, problem.what, problem.right) from None
     except ValueError:
         raise fault(what, f"“{text[:40]}” is no number", "write something like 21 or 0.5") from None
     return value

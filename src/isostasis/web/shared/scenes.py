@@ -131,7 +131,11 @@ def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> R
         raise fault("base", "the form does not say which revision it started from", "reload the page and try again")
     with database().reading() as session:  # planned before the lock is taken; inside it, what was found is at hand
         row = scenes.find(session, slug)
-        scenes.validate_plannable(session, change(_begun(session, row, base)), row)
+        begun = _begun(session, row, base)
+        changed = change(begun)
+        if changed == begun:
+            return hx_redirect(then)  # a form that was opened and sent as it was
+        scenes.validate_plannable(session, changed, row)
     with database().writing() as session:
         row = scenes.find(session, slug)
         changed = change(_begun(session, row, base))

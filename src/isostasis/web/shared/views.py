@@ -24,13 +24,13 @@ from ...core.figure import Figure, Term
 from ...core.mixing.grains import hold_words
 from ...core.reading import read as read_scene
 from ...core.stages import STAGES
-from ...core.units import Measures, Quantity, duration, household, number, show, typed
+from ...core.units import Measures, Quantity, duration, household, number, show
 from ...core.wet import HardeningItem, wet_line
 from ...store import devices, labels, logbook, scenes, settings
 from ...store.tables import SceneRow
 from ..draw.projection import Viewport, clamped_viewport
 from .answers import hx_redirect, safe_return_url
-from .fields import Field, parse_float, parse_measure, read
+from .fields import Field, Unit, parse_float, parse_measure, read
 from .scenes import database, edit, now, open_scene, resolved_scene, viewport_of
 
 blueprint = Blueprint("shared", __name__)
@@ -133,8 +133,8 @@ def install(app: Flask) -> None:
         return " ".join(show(term.value, term.unit, g.get("measures"))).strip()
 
     @app.template_filter("typed")
-    def _typed(value: float, unit: str) -> str:
-        return typed(value, unit, g.get("measures"))
+    def _typed(value: float, unit: Unit) -> str:
+        return Field("", "", unit).show(value)
 
     @app.template_filter("kitchen")
     def _kitchen(value: float) -> str:
@@ -257,10 +257,13 @@ def things() -> str:
 @blueprint.post("/things")
 def set_things() -> Response:
     """Change them; every scene that brings no bench of its own follows. Raises Faults."""
-    values = read(BENCH, request.form)
+    bench = g.settings.bench
+    held = {**dict(bench), "tub_long": bench.tub_mm[0], "tub_wide": bench.tub_mm[1]}
+    values = read(BENCH, request.form, held)
     for name, what in PIECES:
         pieces = [piece for piece in request.form.get(name, "").split(";") if piece.strip()]
-        values[name] = [round(parse_measure(piece, "length", what, g.measures), 3) for piece in pieces]
+        piece_of, before = Field(name, what, "mm"), (*held[name], *(None for _ in pieces))
+        values[name] = [piece_of.read(piece, one) for piece, one in zip(pieces, before, strict=False)]
     with database().reading() as session:
         known = labels.catalogue(session)
     tub = values.pop("tub_long"), values.pop("tub_wide")
@@ -290,12 +293,7 @@ def _prices(catalogue: Catalogue) -> list[dict[str, Any]]:
         known = catalogue.materials.get(material)
         if known is None:
             raise fault("price", f"there is no material '{material}'", "choose one of the list")
-        try:
-            value = float(amount)
-        except ValueError:
-            raise fault(
-                f"price of {known.name}", f"“{amount}” is no number", "write the money alone, such as 12.50"
-            ) from None
+        value = parse_float(amount, f"price of {known.name}")
         quantity = PACK_QUANTITY[known.sold_by]
         holds = (
             parse_measure(pack, quantity, f"pack of {known.name}", g.measures)
