@@ -25,7 +25,7 @@ from .why import missed_windows, spoken
 
 __all__ = [
     "EFFORT", "Job", "JobTable", "Marks", "Schedule", "ScheduleRequest", "StepsAt", "Stopped", "Timed", "build_jobs",
-    "factor", "greedy_finish", "schedule",
+    "factor", "first_times", "greedy_finish", "schedule",
 ]  # fmt: skip
 
 HORIZONS_DAYS = (14, 28, 56, 112, 224, 400)
@@ -138,8 +138,9 @@ def schedule(
         )
     alone = attended(fitted, longest)[1]
     fit = _fitting(steps_at, longest, asked)
-    if on_first is not None:
-        _tell_first(fit, asked, (*notes, *parts, *alone), on_first)
+    first = _by_rule(fit, asked, (*notes, *parts, *alone), MANY) if on_first is not None else None
+    if first is not None and on_first is not None:
+        on_first(first)
     made = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
     if made.finish is None and any(step.brief for step in fitted):
         # Better a pour that nobody sees the bubbles out of than no schedule.
@@ -195,19 +196,25 @@ def _scheduled(
     return made
 
 
-def _tell_first(
-    steps_at: StepsAt, asked: ScheduleRequest, notes: tuple[str, ...], on_first: Callable[[Schedule], None]
-) -> None:
-    """The times that the next-ready rule finds, if there are many jobs and it finds any."""
+def first_times(steps: Sequence[Step] | StepsAt, asked: ScheduleRequest) -> Schedule | None:
+    """Times by the next-ready rule, in a blink: what holds before anything was searched for. None where it finds none,
+    or what it does not look at is asked for (setting up, cleaning up, cups)."""
+    steps_at: StepsAt = steps if callable(steps) else lambda _: steps
+    longest = max((to - begin for begin, to in asked.sessions(MAX_DAYS // 4)), default=0)
+    return _by_rule(_fitting(steps_at, longest, asked), asked, ())
+
+
+def _by_rule(steps_at: StepsAt, asked: ScheduleRequest, notes: tuple[str, ...], least: int = 1) -> Schedule | None:
+    """The times that the next-ready rule finds for at least so many jobs."""
     for days in HORIZONS_DAYS:
         laid = build_jobs(steps_at, asked, days)
-        if len(laid.jobs) < MANY:
-            return
+        if len(laid.jobs) < least:
+            return None
         within = max(tails(laid.jobs)) < days * 1440  # no use in looking where the waits alone are longer
         found = by_rule(laid, asked) if within else None
         if found is not None:
-            on_first(_made(laid, found, asked, (*notes, *laid.notes)))
-            return
+            return _made(laid, found, asked, (*notes, *laid.notes))
+    return None
 
 
 def _due(

@@ -29,7 +29,7 @@ WATER = np.array([0x2A, 0x7D, 0x74], dtype=float)
 SLOPES = ((0, "#dfe4bf"), (5, "#ecd9b8"), (15, "#e0b878"), (30, "#c98b45"), (45, "#b25a35"), (60, "#7e2f25"))
 
 
-def _colours(scene: ResolvedScene, built: Build, stage: str, water: bool = False, wet: bool = False) -> Array:
+def colours_of(scene: ResolvedScene, built: Build, stage: str, water: bool = False, wet: bool = False) -> Array:
     """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, or how steep the bare forms are; with `water`
     what was poured by then, with `wet` the stage's own lift still wet."""
     if stage == "slope":
@@ -50,7 +50,7 @@ def relief_png(scene: ResolvedScene, built: Build, stage: str, wet: bool = False
     the stage's own lift is still wet."""
     ground = built.bare if stage == "slope" else built.at(stage)
     depth = 0.3 if stage == "slope" else 0.75
-    return _drawn(_Picture(_colours(scene, built, stage, wet=wet), ground.z, ground.inside, ground.cell_mm, depth))
+    return _drawn(_Picture(colours_of(scene, built, stage, wet=wet), ground.z, ground.inside, ground.cell_mm, depth))
 
 
 def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, Any]:
@@ -61,7 +61,7 @@ def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, An
     ground = built.at(stage)
     every = max(1, int(np.ceil((ground.z.size / MAX_POINTS) ** 0.5)))
     z, on = ground.z[::every, ::every], ground.on_base[::every, ::every]
-    colours = _colours(scene, built, stage, water=True)[::every, ::every].round().astype(int)
+    colours = colours_of(scene, built, stage, water=True)[::every, ::every].round().astype(int)
     highest = max(float(built.bare.z.max()), float(built.finished.z.max()))
     return {
         "columns": z.shape[1],
@@ -90,42 +90,41 @@ class _Picture:
 @cached_stage
 def _drawn(picture: _Picture) -> bytes:
     from PIL import Image
+    from scipy.ndimage import zoom
+
+    times = max(1, min(6, round(1600 / picture.z.shape[1])))
+    lit, _ = lit_ground(picture.colours, picture.z, picture.inside, picture.cell_mm, picture.depth, times)
+    alpha = zoom(np.clip(picture.inside, 0, 1), times, order=0, mode="nearest", grid_mode=True)[..., None] * 255
+    pixels = np.concatenate([lit, alpha], axis=2).astype(np.uint8)[::-1]
+    out = io.BytesIO()
+    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
+def lit_ground(
+    colours: Array, heights: Array, inside: Array, cell_mm: float, depth: float, times: int
+) -> tuple[Array, Array]:
+    """Colours (ny, nx, 3), 0 to 255, and heights (ny, nx) of a ground in the light, so many times as fine; `depth` is
+    how dark a shadow is, 0 to 1."""
     from scipy.ndimage import distance_transform_edt, gaussian_filter, zoom
 
-    nx = picture.z.shape[1]
-    times = max(1, min(6, round(1600 / nx)))
     # Sheets are cut cleaner than the grid can say: half a cell of blur takes the stairs out of their edges.
     # Beyond the base the nearest ground goes on, so that no edge throws a shadow.
-    near = distance_transform_edt(picture.inside <= 0, return_distances=False, return_indices=True)
+    near = distance_transform_edt(inside <= 0, return_distances=False, return_indices=True)
     z = zoom(
-        gaussian_filter(picture.z[near[0], near[1]], 0.6, mode="nearest"),
-        times,
-        order=1,
-        mode="nearest",
-        grid_mode=True,
+        gaussian_filter(heights[near[0], near[1]], 0.6, mode="nearest"), times, order=1, mode="nearest", grid_mode=True
     )
-    light = gaussian_filter(hillshade(z, picture.cell_mm / times), 0.35 * times)[..., None]
+    light = gaussian_filter(hillshade(z, cell_mm / times), 0.35 * times)[..., None]
     flat = float(np.sin(np.radians(42)))
     bright = np.clip(light / flat, 0, 1.35)
-    colours = np.stack(
+    fine = np.stack(
         [
-            zoom(
-                gaussian_filter(picture.colours[..., band], 0.5),
-                times,
-                order=1,
-                mode="nearest",
-                grid_mode=True,
-            )
+            zoom(gaussian_filter(colours[..., band], 0.5), times, order=1, mode="nearest", grid_mode=True)
             for band in range(3)
         ],
         axis=-1,
     )
-    shade = SHADOW + (colours - SHADOW) * (1 - picture.depth + picture.depth * bright)
-    lit = np.where(bright < 1, shade, colours + (255 - colours) * (bright - 1) * 1.2 * picture.depth)
+    shade = SHADOW + (fine - SHADOW) * (1 - depth + depth * bright)
+    lit = np.where(bright < 1, shade, fine + (255 - fine) * (bright - 1) * 1.2 * depth)
     span = max(float(np.ptp(z)), 1e-9)
-    lit = lit * (0.95 + 0.08 * ((z - z.min()) / span)[..., None])
-    alpha = zoom(np.clip(picture.inside, 0, 1), times, order=0, mode="nearest", grid_mode=True)[..., None] * 255
-    pixels = np.concatenate([np.clip(lit, 0, 255), alpha], axis=2).astype(np.uint8)[::-1]
-    out = io.BytesIO()
-    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=3)
-    return out.getvalue()
+    return np.clip(lit * (0.95 + 0.08 * ((z - z.min()) / span)[..., None]), 0, 255), z

@@ -1,0 +1,101 @@
+"""A scene as a block of ground, seen from the south and above: what a starter's picture shows."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...core.document import ResolvedScene
+from ...core.ground.raster import Array
+from ...core.lifts.fold import Build
+from ...core.plan import plan
+from ...core.stages import cached_stage
+from .relief import WATER, colours_of, lit_ground
+
+WIDE_PX = 1040
+BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right and up; heights are drawn twice
+FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
+BOARD = np.array([0xC8, 0x94, 0x4E], dtype=float)
+INK = np.array([0x6B, 0x55, 0x3C], dtype=float)
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A picture as PNG, its size in px, and where the base's corners lie in it (shares of its width and height): front
+    left, front right, back right."""
+
+    png: bytes
+    size: tuple[int, int]
+    corners: tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
+
+
+@cached_stage
+def block(scene: ResolvedScene) -> Block:
+    """The finished ground in its colours, with its water, on its board. Raises Faults as `plan` does."""
+    from PIL import Image
+
+    built = plan(scene).built
+    ground = built.finished
+    base, highest = scene.base, max(float(built.finished.z.max()), 1.0)
+    board_mm = 0.025 * base.width_mm + 1.0
+    px = WIDE_PX / (base.width_mm + BACK_RIGHT * base.depth_mm)  # px a mm
+    up = TALLER if highest * TALLER < 0.5 * base.width_mm else 1.0
+    tall = int(np.ceil(px * (BACK_UP * base.depth_mm + up * (highest + board_mm)))) + 8
+    times = max(1, min(6, round(px * ground.cell_mm)))
+    lit, z = lit_ground(colours_of(scene, built, "finished", water=True), ground.z, ground.inside, ground.cell_mm, 0.75,
+                        times)  # fmt: skip
+    deep, on = (zoomed(part, times) for part in (_water_mm(built), ground.on_base))
+    image = np.zeros((tall, WIDE_PX, 4), dtype=np.uint8)
+    ground_line = tall - 4 - px * up * board_mm
+    cell = ground.cell_mm / times * px
+    x = np.arange(WIDE_PX)
+    seen_to = np.full(
+        WIDE_PX, tall
+    )  # from the front to the back, each pixel is drawn once: above what is in front of it
+    begun = np.zeros(WIDE_PX, dtype=bool)
+    for back in range(int(base.depth_mm * px * BACK_UP)):
+        along = back / BACK_UP  # px of depth
+        row = min(int(along / cell), z.shape[0] - 1)
+        column = ((x - along * BACK_RIGHT) / cell).astype(int)
+        here = (x >= along * BACK_RIGHT) & (column < z.shape[1])
+        column = np.where(here, column, 0)
+        here &= on[row, column]
+        foot = ground_line - back
+        top = np.maximum(np.floor(foot - z[row, column] * px * up).astype(int), 0)
+        cut = here & ~begun  # the cut face that is towards us
+        end = np.where(cut, int(foot + px * up * board_mm), seen_to)
+        count = np.where(here, np.maximum(end - top, 0), 0)
+        at = np.repeat(x, count)
+        down = np.arange(len(at)) - np.repeat(np.cumsum(count) - count, count)
+        y = top[at] + down
+        colour = lit[row, column[at]]
+        face = cut[at]
+        if face.any():
+            wet = (foot - (z - deep)[row, column] * px * up)[at]
+            below = np.where((y > foot)[:, None], BOARD, np.where((y < wet)[:, None], WATER, FOAM))
+            colour = np.where(face[:, None], np.where((down < 2)[:, None], INK, below), colour)
+        image[y, at, :3], image[y, at, 3] = colour, 255
+        seen_to = np.where(here, np.minimum(seen_to, top), seen_to)
+        begun |= here
+    out = io.BytesIO()
+    Image.fromarray(image, "RGBA").save(out, "PNG", compress_level=3)
+    high = ground_line / tall
+    back = (ground_line - base.depth_mm * px * BACK_UP) / tall
+    right = base.width_mm * px / WIDE_PX
+    return Block(out.getvalue(), (WIDE_PX, tall), ((0.0, high), (right, high), (1.0, back)))
+
+
+def _water_mm(built: Build) -> Array:
+    """How deep (ny, nx) what was poured stands, mm."""
+    deep = np.zeros(built.finished.shape)
+    for stage in built.stages.values():
+        if stage.site.lift.levels_itself:
+            deep += np.maximum(stage.after.z - stage.site.ground.z, 0.0)
+    return deep
+
+
+def zoomed(cells: Array, times: int) -> Array:
+    """Cells so many times as fine."""
+    return np.repeat(np.repeat(cells, times, axis=0), times, axis=1)
