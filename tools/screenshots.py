@@ -13,6 +13,7 @@ from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
 DESK, PHONE = (1280, 800), (390, 844)
 VIEWS = (
     ("scenes", "/", DESK, "light"),
+    ("start", "/start/hills?count=3", DESK, "light"),
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
     ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
     ("carve-or-fill", "/s/hollin-delf/ground/steps", DESK, "light"),
@@ -25,7 +26,6 @@ VIEWS = (
     ("layup-shell", "/s/hollin-delf/layup?patch=spoil-heap", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
     ("course", "/s/hollin-delf/pour/course?lift=lake-water&number=3", DESK, "light"),
-    ("pour-round-base", "/s/ember-pools/pour", DESK, "light"),
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
     ("clock", "/s/hollin-delf/clock", DESK, "light"),

@@ -8,6 +8,7 @@ from tests.support.pointer import press
 
 VIEWS = [
     "/",
+    "/start/ponds",
     "/s/hollin-delf/ground?form=pit",
     "/s/hollin-delf/ground?stage=relief",
     "/s/hollin-delf/ground/steps",

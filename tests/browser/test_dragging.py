@@ -108,10 +108,9 @@ def test_every_figure_opens_its_working(page):
 
 def test_a_newcomer_starts_a_scene_and_pours(page, saved):
     page.goto("/")
-    page.locator(".begin").get_by_label("Name").fill("Mill leat")
-    page.get_by_role("button", name="Start").click()
-    page.get_by_role("button", name="Add it").click()
-    expect(page.get_by_role("heading", name="Sheet")).to_be_visible()
+    page.get_by_role("link", name="An empty board").click()
+    page.get_by_label("Name").fill("Mill leat")
+    page.get_by_role("button", name="Make it a scene").click()
     page.get_by_label("Kind of form").select_option("basin")
     page.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("heading", name="Basin")).to_be_visible()
@@ -225,7 +224,7 @@ def test_a_refused_number_stays_in_its_field(page, saved):
 
 def test_places_by_their_keys(page):
     page.goto("/s/tarn/ground")
-    for key, heading in (("l", "Lay-up"), ("p", "Tarn"), ("m", None), ("g", "Ground"), ("s", "Scenes")):
+    for key, heading in (("l", "Lay-up"), ("p", "Tarn"), ("m", None), ("g", "Ground"), ("s", "What are you making?")):
         press(page, key)
         if heading:
             expect(page.locator("h1")).to_contain_text(heading)

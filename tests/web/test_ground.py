@@ -30,7 +30,7 @@ def test_every_tool_answers_for_every_scene(reader, slug, tool):
 
 @pytest.mark.parametrize("kind", sorted(FIELDS))
 def test_every_kind_of_form_is_added_changed_and_doubled(reader, database, kind):
-    reader.post("/scenes/new", name="Blank", shape="rectangle", width="410", depth="333")
+    reader.post("/start/empty", name="Blank", width="410", depth="333", foam="0")
     reader.post("/s/blank/forms", base=1, kind="sheet")
     reader.post("/s/blank/forms", base=2, kind=kind)
     number, data = document(database, "blank")

@@ -111,7 +111,7 @@ def test_undo_and_redo(reader, database):
 
 
 def test_a_scene_from_nothing_to_a_first_pour(reader, database):
-    reader.post("/scenes/new", name="Mill leat", shape="rectangle", width="12 in", depth="200 mm")
+    reader.post("/start/empty", name="Mill leat", width="12 in", depth="200 mm", foam="0")
     at = "/s/mill-leat"
     assert "Start with a sheet" in reader.text(f"{at}/ground")
     assert "lay a sheet first" in reader.post(f"{at}/forms", 422, base=1, kind="basin").text
@@ -159,11 +159,8 @@ def test_a_scene_from_nothing_to_a_first_pour(reader, database):
 
 
 def test_a_round_scene_holds_a_pour(reader, database):
-    reader.post("/scenes/new", name="Coin", shape="round", width="25 mm", depth="")
-    reader.post("/s/coin/forms", base=1, kind="sheet")
-    reader.post("/s/coin/forms", base=2, kind="basin")
-    reader.post("/s/coin/patches/ground/lifts", base=3, kind="pour", mix="coating-resin")
-    assert plan(resolved(document(database, "coin")[1])).lifts["ground-water"].volume_ml.number > 0.05
+    reader.post("/start/bases", name="Coin", across="25 mm", deep="2", pools="1")
+    assert plan(resolved(document(database, "coin")[1])).lifts["pools-water"].volume_ml.number > 0.05
 
 
 def test_forms_are_dragged_ordered_switched_and_removed(reader, database):
@@ -184,10 +181,6 @@ def test_forms_are_dragged_ordered_switched_and_removed(reader, database):
 
 
 @pytest.mark.parametrize(("url", "values", "sentence"), [
-    ("/scenes/new", {"name": "", "width": "300", "depth": "200"}, "the scene has no name"),
-    ("/scenes/new", {"name": "x", "width": "wide", "depth": "200"}, "“wide” is no length"),
-    ("/scenes/new", {"name": "x", "width": "0", "depth": "200"}, "must be above 0"),
-    ("/scenes/new", {"name": "x", "width": "30 m", "depth": "200"}, "it must be at most 20000"),
     ("/scenes/import", {"text": ""}, "nothing was chosen"),
     ("/scenes/import", {"text": "{"}, "this is no JSON"),
     ("/scenes/import", {"text": "{\"isostasis\": 1}"}, "base: is missing"),

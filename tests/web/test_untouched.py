@@ -21,6 +21,7 @@ FINE = {
          "outline": [[100.1, 50.05], [301.0625, 50.05], [301.0625, 200], [100.1, 200]]},
         {"id": "road", "kind": "ramp", "path": [[500, 100], [900.0001, 100]], "width_mm": 41.275, "start_mm": 20,
          "grade": 0.0123456},
+        {"id": "dip", "kind": "survey", "points": [[1000.125, 50, 33.33333], [1100, 60.0004, 30], [1050, 150, 27.5]]},
     ],
     "patches": [
         {"id": "water", "name": "Water", "area": {"outline": [[90, 40], [310, 40], [310, 210], [90, 210]]},
@@ -79,7 +80,7 @@ def test_a_touched_field_changes_that_alone(fine, database):
     assert fine.client.post(form.action, data={**form.values, "bank_deg": "60"}).status_code == 303
     number, data = document(database, "fine")
     pond = {**FINE["forms"][1], "bank_deg": 60}
-    assert number == 2 and data == {**FINE, "forms": [FINE["forms"][0], pond, FINE["forms"][2]]}
+    assert number == 2 and data == {**FINE, "forms": [FINE["forms"][0], pond, *FINE["forms"][2:]]}
     (form,) = [
         one for one in changing_forms(fine.get("/s/fine/layup?patch=water").text) if one.action.endswith("/water-skin")
     ]

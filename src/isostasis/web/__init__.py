@@ -98,7 +98,7 @@ def create_app(
     from .layup.pages import blueprint as layup
     from .mix.views import blueprint as mix
     from .pour.pages import blueprint as pour
-    from .scenes.views import blueprint as scenes
+    from .scenes.pages import blueprint as scenes
     from .shared.views import blueprint as shared
     from .shared.views import install
 

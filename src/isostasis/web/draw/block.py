@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...core.document import ResolvedScene
 from ...core.ground.raster import Array
@@ -14,6 +16,7 @@ from ...core.plan import plan
 from ...core.stages import cached_stage
 from .relief import WATER, colours_of, lit_ground
 
+T = TypeVar("T", bound=np.generic)
 WIDE_PX = 1040
 BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right and up; heights are drawn twice
 FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
@@ -23,12 +26,10 @@ INK = np.array([0x6B, 0x55, 0x3C], dtype=float)
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A picture as PNG, its size in px, and where the base's corners lie in it (shares of its width and height): front
-    left, front right, back right."""
+    """A picture as PNG, and its size in px."""
 
     png: bytes
     size: tuple[int, int]
-    corners: tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
 
 
 @cached_stage
@@ -46,7 +47,7 @@ def block(scene: ResolvedScene) -> Block:
     times = max(1, min(6, round(px * ground.cell_mm)))
     lit, z = lit_ground(colours_of(scene, built, "finished", water=True), ground.z, ground.inside, ground.cell_mm, 0.75,
                         times)  # fmt: skip
-    deep, on = (zoomed(part, times) for part in (_water_mm(built), ground.on_base))
+    deep, on = zoomed(_water_mm(built), times), zoomed(ground.on_base, times)
     image = np.zeros((tall, WIDE_PX, 4), dtype=np.uint8)
     ground_line = tall - 4 - px * up * board_mm
     cell = ground.cell_mm / times * px
@@ -81,10 +82,7 @@ def block(scene: ResolvedScene) -> Block:
         begun |= here
     out = io.BytesIO()
     Image.fromarray(image, "RGBA").save(out, "PNG", compress_level=3)
-    high = ground_line / tall
-    back = (ground_line - base.depth_mm * px * BACK_UP) / tall
-    right = base.width_mm * px / WIDE_PX
-    return Block(out.getvalue(), (WIDE_PX, tall), ((0.0, high), (right, high), (1.0, back)))
+    return Block(out.getvalue(), (WIDE_PX, tall))
 
 
 def _water_mm(built: Build) -> Array:
@@ -96,6 +94,6 @@ def _water_mm(built: Build) -> Array:
     return deep
 
 
-def zoomed(cells: Array, times: int) -> Array:
+def zoomed(cells: NDArray[T], times: int) -> NDArray[T]:
     """Cells so many times as fine."""
     return np.repeat(np.repeat(cells, times, axis=0), times, axis=1)

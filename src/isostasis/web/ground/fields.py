@@ -14,6 +14,7 @@ from ...core.ground.field import Ground
 from ...core.ground.raster import band
 from ...core.lifts.areas import line_of, share_of
 from ...core.lifts.fold import Build
+from ...core.units import EXACT, number
 from ..draw.projection import Projection
 from ..shared.fields import Field, parse_float, read
 
@@ -53,6 +54,9 @@ KIND_WORDS = {
 }
 
 
+MAX_TYPED = 400  # spots in one field
+
+
 def _round(value: float) -> float:
     return round(value, 3)
 
@@ -70,7 +74,7 @@ def values_of(form: Form) -> dict[str, Any]:
     return {field.name: getattr(form, field.name) for field in FIELDS[form.kind]}
 
 
-def sent_values(form: Form, sent: Mapping[str, str]) -> dict[str, Any]:
+def sent_values(form: Any, sent: Mapping[str, str]) -> dict[str, Any]:
     """The fields of a form that a request sends, as the document has them. Raises Faults."""
     kind = form.kind
     fields = [field for field in (*FIELDS[kind], *CHOICES) if field.name in sent]
@@ -79,21 +83,26 @@ def sent_values(form: Form, sent: Mapping[str, str]) -> dict[str, Any]:
         found.pop("material", None)  # shown as its kind is made anyway
     if kind == "ramp":
         found["cut"] = sent.get("cut") == "yes"
-    if kind == "survey" and sent.get("points", "").strip():
+    if kind == "survey" and sent.get("points", "").split() not in ([], spots_text(form.points).split()):
         found["points"] = spots(sent["points"])
     return found
+
+
+def spots_text(points: Sequence[Sequence[float]]) -> str:
+    """Spot heights as they are typed, a spot a line."""
+    return "\n".join(", ".join(number(value, EXACT) for value in point) for point in points)
 
 
 def spots(text: str) -> list[list[float]]:
     """Spot heights as they were typed: x, y, z a line. Raises Faults that name the line."""
     found = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for place, line in enumerate(text.splitlines(), start=1):
         words = line.replace(",", " ").replace(";", " ").split()
         if not words:
             continue
         if len(words) != 3:
-            raise fault(f"spot heights, line {number}", f"“{line[:40]}” has {len(words)} values", "write x, y and z")
-        found.append([_round(parse_float(word, f"spot heights, line {number}")) for word in words])
+            raise fault(f"spot heights, line {place}", f"“{line[:40]}” has {len(words)} values", "write x, y and z")
+        found.append([_round(parse_float(word, f"spot heights, line {place}")) for word in words])
     return found
 
 

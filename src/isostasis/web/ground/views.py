@@ -24,7 +24,18 @@ from ..draw.relief import SLOPES, relief_model, relief_png
 from ..layup.kinds import cut_hatch_of
 from ..shared.fields import Field, inputs, parse_float
 from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
-from .fields import FIELDS, KIND_WORDS, begin, handle_of, risers, sent_values, snaps, values_of
+from .fields import (
+    FIELDS,
+    KIND_WORDS,
+    MAX_TYPED,
+    begin,
+    handle_of,
+    risers,
+    sent_values,
+    snaps,
+    spots_text,
+    values_of,
+)  # fmt: skip
 
 blueprint = Blueprint("ground", __name__)
 
@@ -117,6 +128,8 @@ def page(slug: str) -> str:
         opened=opened,
         p=p,
         chosen=chosen,
+        spots_text=spots_text,
+        MAX_TYPED=MAX_TYPED,
         handle=handle_of(chosen, built, p.row, p.frame) if chosen and view == "bare" else None,
         risers=risers(chosen, _before(opened, chosen)) if chosen else [],
         snaps=snaps(opened.scene.base, opened.scene.forms, chosen.id if chosen else None),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import colour, schools
+from . import colour, ready, schools
 from .views import blueprint
 
-__all__ = ["blueprint", "colour", "schools"]
+__all__ = ["blueprint", "colour", "ready", "schools"]

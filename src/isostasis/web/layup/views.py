@@ -23,6 +23,7 @@ from ..shared.answers import hx_redirect
 from ..shared.fields import Field, inputs, read, read_one
 from ..shared.scenes import OpenScene, database, edit, open_scene
 from .kinds import PAGES, hatch_of, page_of_kind
+from .laying import choices, offered
 
 blueprint = Blueprint("layup", __name__)
 
@@ -72,6 +73,8 @@ def page(slug: str) -> str:
         stages=stages_of(opened),
         basins=[form for form in opened.scene.forms if form.kind == "basin" and not form.off],
         states=STATES,
+        layups=choices(),
+        offered=offered(opened),
         place="layup.page",
     )
 

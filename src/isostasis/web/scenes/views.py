@@ -15,6 +15,7 @@ from ...core.lifts.labels import Labels
 from ...core.plan import plan
 from ...core.reading import read as read_scene
 from ...core.stages import cached_stage
+from ...core.starters import STARTERS
 from ...store import marks as marks_of
 from ...store import scenes
 from ..draw.depths import pour_depths
@@ -29,7 +30,6 @@ from ..shared.views import wet_now_of
 blueprint = Blueprint("scenes", __name__)
 DRAWN_AT_ONCE = 6  # cards of the page of all scenes; a screen holds fewer
 NAME = Field("name", "name", most=80)
-SIZE = (Field("width", "width", "mm"), Field("depth", "depth", "mm"))
 
 
 @dataclass(frozen=True)
@@ -85,39 +85,15 @@ def page() -> str:
     with database().reading() as session:
         named = scenes.named(session)
     cards = [_card(slug) for slug, _ in named[:DRAWN_AT_ONCE]]
-    return render_template("scenes/page.html", cards=cards, later=named[DRAWN_AT_ONCE:], place="scenes")
+    return render_template(
+        "scenes/page.html", starters=STARTERS, cards=cards, later=named[DRAWN_AT_ONCE:], place="scenes"
+    )
 
 
 @blueprint.get("/s/<slug>/card")
 def card(slug: str) -> str:
     """The card of one scene. Raises NoSuchScene."""
     return render_template("scenes/_card.html", card=_card(slug), all_wet=wet_now_of(slug))
-
-
-@blueprint.post("/scenes/new")
-def new() -> BaseResponse:
-    """Start a scene: a board, a sheet of foam on it, and a hollow to begin with. Raises Faults."""
-    name = read_one(NAME, request.form) or ""
-    if not name:
-        raise fault("name", "the scene has no name", "give it one, such as Mill leat")
-    round_base = request.form.get("shape") == "round"
-    width = read_one(SIZE[0], request.form)
-    depth = width if round_base else read_one(SIZE[1], request.form)
-    base: dict[str, object] = {"width_mm": width, "depth_mm": depth, "board": "plywood-9"}
-    if round_base:
-        base["outline"] = {"disc_mm": width}
-    data = {
-        "isostasis": 1,
-        "name": name,
-        "base": base,
-        "forms": [],
-        "patches": [{"id": "ground", "name": "Ground", "area": {"rest": True}, "lifts": []}],
-    }
-    if max(width, depth) < 120:
-        data["grid_mm"] = max(0.25, round(max(width, depth) / 120 * 4) / 4)
-    with database().writing() as session:
-        row = scenes.create(session, read_scene(data), "New scene", now())
-    return hx_redirect(url_for("ground.page", slug=row.slug))
 
 
 @blueprint.post("/scenes/import")

@@ -1,0 +1,167 @@
+"""Starting a scene: a few questions, its picture and what it comes to as they are answered, then the scene itself."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from urllib.parse import urlencode
+
+from flask import Response, current_app, g, render_template, request, url_for
+from werkzeug.wrappers import Response as BaseResponse
+
+from ...core.document import ResolvedScene, resolve
+from ...core.fault import Faults, fault
+from ...core.figure import Figure
+from ...core.hours import parse_hours
+from ...core.plan import Plan, plan
+from ...core.reading import read as read_scene
+from ...core.schedule import Schedule, ScheduleRequest, first_times
+from ...core.schedule.forecast import steps_of, with_things
+from ...core.starters import Question, Starter, starter
+from ...store import labels, scenes
+from ..draw.block import Block, block
+from ..shared.answers import hx_redirect
+from ..shared.fields import Field, read_one
+from ..shared.scenes import database, now
+from .views import NAME, blueprint
+
+_UNIT: dict[str, Any] = {"size": "mm", "count": "whole", "choice": "choice"}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A question as the page shows it: what its field holds, and what can be chosen."""
+
+    question: Question
+    text: str
+    options: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class Begun:
+    """A scene that is not kept yet: its plan, its picture, when it could be done."""
+
+    scene: ResolvedScene
+    plan: Plan
+    block: Block
+    times: Schedule | None
+    finish: datetime | None
+
+    @property
+    def hands_h(self) -> float:
+        """Hours of work."""
+        return sum(step.hands_on_min for step in self.plan.steps if not step.only_if) / 60
+
+    @property
+    def work(self) -> list[tuple[str, float]]:
+        """(spot, hours of work on it), and that on the forms before."""
+        hours: dict[str, float] = {}
+        for step in self.plan.steps:
+            if not step.only_if:
+                spot = next((one.name for one in self.scene.patches if one.id == step.patch), "The ground itself")
+                hours[spot] = hours.get(spot, 0.0) + step.hands_on_min / 60
+        return list(hours.items())
+
+    @property
+    def waters(self) -> list[tuple[str, Figure, str]]:
+        """(what, to mix of it for one copy, of what) for each pour."""
+        return [
+            (
+                patch.name,
+                self.plan.lifts[lift.id].mix_ml,
+                next(one.name for one in self.scene.mixes if one.id == lift.mix),
+            )
+            for patch in self.scene.patches
+            for lift in patch.lifts
+            if lift.levels_itself
+        ]
+
+    @property
+    def becomes(self) -> list[tuple[str, str]]:
+        """Each spot, and its lay-up from the bed up in a few words."""
+        return [
+            (patch.name, ", ".join(lift.short_title for lift in patch.lifts))
+            for patch in self.scene.patches
+            if patch.lifts
+        ]
+
+
+def _starter(starter_id: str) -> Starter:
+    found = starter(starter_id)
+    if found is None:
+        raise fault("start", f"there is no “{starter_id[:40]}” to start from", "choose one on the page of scenes")
+    return found
+
+
+def _field(question: Question) -> Field:
+    return Field(question.name, question.label, _UNIT[question.kind], start=question.start)
+
+
+def _answers(kind: Starter, sent: Mapping[str, str]) -> dict[str, Any]:
+    """What was answered so far, in mm. Raises Faults."""
+    return {one.name: _field(one).parse(sent[one.name]) for one in kind.questions if one.name in sent}
+
+
+def _asked(kind: Starter, sent: Mapping[str, str]) -> list[Asked]:
+    asked = []
+    for one in kind.questions:
+        options = one.options
+        if one.kind == "count" and one.high - one.low <= 6:
+            options = tuple((str(count), str(count)) for count in range(int(one.low), int(one.high) + 1))
+        asked.append(Asked(one, sent.get(one.name) or _field(one).show(one.start), options))
+    return asked
+
+
+def _begun(document: dict[str, Any]) -> Begun:
+    """The scene of a document, planned on the user's own bench, with labels in force, in their hours. Raises Faults."""
+    with database().reading() as session:
+        scene = resolve(read_scene(document), labels.catalogue(session), g.settings.bench)
+    made = plan(scene)
+    zone = current_app.extensions["zone"]
+    asked = with_things(ScheduleRequest(now().astimezone(zone), parse_hours(g.settings.hours)), {"new": scene})
+    times = first_times(steps_of({"new": scene}), asked) if made.steps else None
+    finish = datetime.fromisoformat(times.finish).astimezone(zone) if times and times.finish else None
+    return Begun(scene, made, block(scene), times, finish)
+
+
+@blueprint.get("/start/<kind>")
+def start(kind: str) -> str:
+    """The questions of one kind of scene; with HX-Request just its picture and what it comes to. Raises Faults."""
+    chosen = _starter(kind)
+    asked, begun, sentences = _asked(chosen, request.args), None, []
+    try:
+        begun = _begun(chosen.document(_answers(chosen, request.args)))
+    except Faults as faults:
+        sentences = [str(one) for one in faults.faults]
+    part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "begun"
+    return render_template(
+        f"scenes/{'_begun' if part else 'start'}.html",
+        starter=chosen,
+        asked=asked,
+        begun=begun,
+        sentences=sentences,
+        picture=f"{url_for('scenes.start_picture', kind=kind)}?{urlencode(request.args.to_dict())}",
+        place="scenes",
+    )
+
+
+@blueprint.get("/start/<kind>/block.png")
+def start_picture(kind: str) -> Response:
+    """The picture of a scene as it would be. Raises Faults."""
+    chosen = _starter(kind)
+    response = Response(_begun(chosen.document(_answers(chosen, request.args))).block.png, mimetype="image/png")
+    response.headers["Cache-Control"] = "private, max-age=3600"
+    return response
+
+
+@blueprint.post("/start/<kind>")
+def begin(kind: str) -> BaseResponse:
+    """Make it a scene. Raises Faults."""
+    chosen = _starter(kind)
+    name = " ".join((read_one(NAME, request.form) or "").split())
+    document = chosen.document(_answers(chosen, request.form), name)
+    with database().writing() as session:
+        row = scenes.create(session, read_scene(document), f"Begun as “{chosen.title}”", now())
+    return hx_redirect(url_for("ground.page", slug=row.slug))

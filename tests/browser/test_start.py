@@ -1,0 +1,105 @@
+"""From the page of scenes to the whole plan of a fen, played and counted: by mouse, by touch, by keys alone."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from isostasis.core.plan import plan
+from isostasis.store import scenes
+from tests.support.scenes import resolved
+
+MOST_CLICKS, MOST_TYPED = 30, 20
+DEPTHS = {"South-west pond": 7, "South pond": 9, "South-east pond": 14}
+
+
+class Hand:
+    """Does what a person does on a page, and counts it."""
+
+    def __init__(self, page):
+        self.page, self.clicks, self.typed = page, 0, 0
+
+    def click(self, thing):
+        self.clicks += 1
+        thing.click()
+
+    def type(self, field, text):
+        """Into a field that is clicked first."""
+        self.click(field)
+        self.typed += 1
+        field.fill(text)
+
+
+class Finger(Hand):
+    def click(self, thing):
+        self.clicks += 1
+        thing.scroll_into_view_if_needed()
+        thing.tap()
+
+
+class Keys(Hand):
+    """Tab to a thing, Enter or Space on it: each press that is no Tab counts as a click."""
+
+    def click(self, thing):
+        self.clicks += 1
+        expect(thing).to_be_visible()
+        here = thing.element_handle()
+        for _ in range(400):
+            if self.page.evaluate("one => document.activeElement === one", here):
+                break
+            self.page.keyboard.press("Tab")
+        assert self.page.evaluate("one => document.activeElement === one", here), "Tab does not lead there"
+        if self.page.evaluate("one => one.matches('input:not([type=radio])')", here):
+            return
+        self.page.keyboard.press("Enter" if self.page.evaluate("one => one.matches('a, button')", here) else "Space")
+
+    def choose(self, radio):
+        """Arrows move on within a group."""
+        group = self.page.locator(f"input[name={radio.get_attribute('name')}]")
+        group.first.evaluate("one => one.focus()")
+        for _ in range(8):
+            if radio.is_checked():
+                return
+            self.clicks += 1
+            self.page.keyboard.press("ArrowRight")
+
+
+@pytest.fixture(params=["mouse", "touch", "keys"])
+def hand(request, chromium, served):
+    size = {"width": 390, "height": 844} if request.param == "touch" else {"width": 1280, "height": 800}
+    context = chromium.new_context(viewport=size, base_url=served, has_touch=request.param == "touch")
+    context.set_default_timeout(120_000)
+    yield {"mouse": Hand, "touch": Finger, "keys": Keys}[request.param](context.new_page())
+    context.close()
+
+
+def test_a_fen_from_nothing_to_its_whole_plan(hand, demo_database):
+    page = hand.page
+    page.goto("/")
+    hand.click(page.get_by_role("link", name="Hills and a road"))
+    page.wait_for_url("**/start/hills")
+    page.wait_for_load_state("load")
+    three = page.locator("input[name=count][value='3']")
+    if isinstance(hand, Keys):
+        hand.choose(three)
+    else:
+        hand.click(page.locator("label", has=three))
+    expect(page.locator("#comes-to")).to_contain_text("ponds, to mix")
+    hand.type(page.get_by_label("Name"), "Kettle moss")
+    hand.click(page.get_by_role("button", name="Make it a scene"))
+    for number, (pond, depth) in enumerate(DEPTHS.items(), start=2):
+        hand.click(page.get_by_role("link", name=re.compile(rf"^{pond}\b")).last)
+        expect(page.locator("h2", has_text=pond)).to_be_visible()
+        hand.type(page.get_by_label("Depth", exact=True), str(depth))
+        hand.click(page.get_by_role("button", name="Set these numbers"))
+        expect(page.locator(".history-bar a")).to_have_text(f"revision {number}")
+    assert hand.clicks <= MOST_CLICKS and hand.typed <= MOST_TYPED, (hand.clicks, hand.typed)
+    with demo_database.reading() as session:
+        data = scenes.data_of(scenes.find(session, "kettle-moss").head)
+    made = plan(resolved(data))
+    assert [one["depth_mm"] for one in data["forms"] if one["kind"] == "basin"] == list(DEPTHS.values())
+    assert [one["kind"] for one in data["forms"]].count("sheet") == 3 and data["flats"]
+    assert {len(patch["lifts"]) > 3 for patch in data["patches"]} == {True} and len(data["patches"]) >= 3
+    pools = made.lifts["ponds-water"].pools
+    assert sorted(round(one.deepest_mm.number) for one in pools) == [5, 7, 12]
+    assert made.steps and not re.search("falls in", " ".join(one.text for one in made.lifts["mound-skin"].warnings))
