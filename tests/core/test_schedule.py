@@ -316,12 +316,12 @@ def test_the_next_ready_rule_is_never_earlier(steps):
 def test_of_many_steps_times_are_told_before_the_search():
     heard = []
     steps = [step(f"s{n}", 5 + n % 7, n % 40, [f"s{n - 3}"] if n % 4 == 3 else []) for n in range(MANY)]
-    made = solved(steps, ScheduleRequest(MONDAY, EVENINGS), effort=1.0, on_first=heard.append)
+    made = solved(steps, ScheduleRequest(MONDAY, EVENINGS), effort=0.02, on_first=heard.append)
     (first,) = heard
     check(steps, EVENINGS, MONDAY, first)
     assert datetime.fromisoformat(first.finish) == greedy_or_sooner(steps) >= datetime.fromisoformat(made.finish)
-    solved(steps[: MANY - 1], ScheduleRequest(MONDAY, EVENINGS), effort=1.0, on_first=heard.append)
-    solved(steps, ScheduleRequest(MONDAY, EVENINGS, cups=2), effort=0.1, on_first=heard.append)  # it counts no cups
+    solved(steps[: MANY - 1], ScheduleRequest(MONDAY, EVENINGS), effort=0.02, on_first=heard.append)
+    solved(steps, ScheduleRequest(MONDAY, EVENINGS, cups=2), effort=0.02, on_first=heard.append)  # it counts no cups
     assert len(heard) == 1
 
 
@@ -335,7 +335,7 @@ def greedy_or_sooner(steps):
 
 def test_a_chain_of_a_thousand_steps_has_times():
     steps = [step(f"s{n}", 1, 0, [f"s{n - 1}"] if n else []) for n in range(1200)]
-    made = solved(steps, ScheduleRequest(MONDAY, EVENINGS), effort=0.5)
+    made = solved(steps, ScheduleRequest(MONDAY, EVENINGS), effort=0.02)
     check(steps, EVENINGS, MONDAY, made)
     assert made.finish == "2027-03-06T14:00+00:00"  # five evenings of 180 minutes, then Saturday
 

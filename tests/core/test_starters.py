@@ -9,12 +9,12 @@ from hypothesis import strategies as st
 from isostasis.core.catalogue import shipped
 from isostasis.core.document import resolve
 from isostasis.core.fault import Faults
+from isostasis.core.ground.sketch import by_place
 from isostasis.core.hours import parse_hours
 from isostasis.core.plan import plan
 from isostasis.core.reading import read
 from isostasis.core.schedule import ScheduleRequest, first_times
 from isostasis.core.starters import READY, STARTERS, starter
-from isostasis.core.starters.layout import by_place
 
 # What is told of work done as it should be: waits that the plan keeps, first coats that go on light, tiny tints.
 FINE = {"wet-bed", "light-first-coat", "tint-too-small"}

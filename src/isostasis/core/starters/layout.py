@@ -1,4 +1,4 @@
-"""Where a starter puts what it makes: outlines that look grown, places that keep apart, names by place."""
+"""Where a starter puts what it makes: outlines that look grown, places that keep apart."""
 
 from __future__ import annotations
 
@@ -51,23 +51,6 @@ def room_for(middles: list[tuple[float, float]], width: float, depth: float) -> 
     edges = [min(x, width - x, y, depth - y) for x, y in middles]
     between = [hypot(a[0] - b[0], a[1] - b[1]) / 2 for place, a in enumerate(middles) for b in middles[:place]]
     return min(*edges, *between, 0.3 * min(width, depth) + 0.1 * max(width, depth)) / 1.3
-
-
-def by_place(what: str, middles: list[tuple[float, float]], width: float, depth: float) -> list[str]:
-    """A name for each by where it lies: "east pond"; numbered where two lie alike.
-
-    >>> by_place("pond", [(50, 50), (250, 50), (250, 180)], 300, 200)
-    ['south-west pond', 'south-east pond', 'north-east pond']
-    """
-    found: list[str] = []
-    for x, y in middles:
-        rows, columns = ("south", "", "north"), ("west", "", "east")
-        words = [rows[min(int(3 * y / depth), 2)], columns[min(int(3 * x / width), 2)]]
-        place = "-".join(word for word in words if word) or "middle"
-        name = f"{place} {what}"
-        number = 1 + sum(one.startswith(name) for one in found)
-        found.append(name if number == 1 else f"{name} {number}")
-    return found
 
 
 def grid_of(width: float, depth: float) -> float:

@@ -6,7 +6,8 @@ from math import ceil, floor, radians, tan
 from typing import Any
 
 from ..fault import fault
-from .layout import SPREAD, Ring, blob, block, by_place, room_for
+from ..ground.sketch import by_place
+from .layout import SPREAD, Ring, blob, block, room_for
 from .layups import SKIN_MM, ReadyLayup, pond
 
 SHEET_MM = 25.0

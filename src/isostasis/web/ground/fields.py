@@ -12,6 +12,7 @@ from ...core.document.scene import Base, Form
 from ...core.fault import fault
 from ...core.ground.field import Ground
 from ...core.ground.raster import band
+from ...core.ground.sketch import Line, middle_of
 from ...core.lifts.areas import line_of, share_of
 from ...core.lifts.fold import Build
 from ...core.units import EXACT, number
@@ -106,8 +107,9 @@ def spots(text: str) -> list[list[float]]:
     return found
 
 
-def begin(kind: str, base: Base, ground: Ground, first: bool) -> dict[str, Any]:
-    """A new form of a kind in the middle of the base; the first sheet covers all of it. Raises Faults."""
+def begin(kind: str, base: Base, ground: Ground, first: bool, line: Line | None = None) -> dict[str, Any]:
+    """A new form of a kind along a line, or in the middle of the base; the first sheet covers all of it. Raises
+    Faults."""
     if kind not in FIELDS:
         raise fault("kind", f"'{kind}' is no kind of form that is built", f"choose one of {', '.join(FIELDS)}")
     width, depth = base.width_mm, base.depth_mm
@@ -118,7 +120,9 @@ def begin(kind: str, base: Base, ground: Ground, first: bool) -> dict[str, Any]:
     if base.outline and low == 0.0:
         ring = [[_round(x), _round(y)] for x, y in base.ring]
     path = [[west, _round(depth / 2)], [east, _round(depth / 2)]]
-    under = float(ground.z[ground.cell_at(width / 2, depth / 2)])
+    if line:
+        ring = path = line
+    under = float(ground.z[ground.cell_at(*(middle_of(line) if line else (width / 2, depth / 2)))])
     if kind in ("basin", "channel", "bevel") and under <= 0:
         raise fault("forms", f"there is nothing to cut a {kind} into there", "lay a sheet first")
     size = _plain(least / 8)

@@ -2,7 +2,19 @@
 
 from __future__ import annotations
 
-from . import carving, flats, foam, formats, inclines, joints, level, patches, working
+from . import carving, flats, foam, formats, inclines, joints, level, patches, pencil, working
 from .views import blueprint
 
-__all__ = ["blueprint", "carving", "flats", "foam", "formats", "inclines", "joints", "level", "patches", "working"]
+__all__ = [
+    "blueprint",
+    "carving",
+    "flats",
+    "foam",
+    "formats",
+    "inclines",
+    "joints",
+    "level",
+    "patches",
+    "pencil",
+    "working",
+]

@@ -193,7 +193,8 @@ def cut(slug: str) -> str:
     return render_template("draw/_cut.html", opened=opened, p=p, chosen=chosen, handle=handle)
 
 
-def _then(slug: str, form_id: str | None = None) -> str:
+def then(slug: str, form_id: str | None = None) -> str:
+    """The page after a change, a form chosen."""
     return url_for("ground.page", slug=slug, form=form_id)
 
 
@@ -205,7 +206,7 @@ def add(slug: str) -> BaseResponse:
     made = begin(kind, opened.scene.base, opened.plan.built.bare, not opened.scene.forms)
     name = opened.new_id(kind)
     return edit(
-        slug, f"Added a {kind}", lambda scene: change.add(scene, "forms", {"id": name, **made}), _then(slug, name)
+        slug, f"Added a {kind}", lambda scene: change.add(scene, "forms", {"id": name, **made}), then(slug, name)
     )
 
 
@@ -254,7 +255,7 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
             changes |= sent_values(form, request.form)
         return change.update(scene, "forms", form_id, changes)
 
-    return edit(slug, f"Changed {form_id}", changed, _then(slug, form_id))
+    return edit(slug, f"Changed {form_id}", changed, then(slug, form_id))
 
 
 @blueprint.post("/s/<slug>/forms/<form_id>/move")
@@ -274,5 +275,5 @@ def move_form(slug: str, form_id: str) -> BaseResponse:
     }
     if how not in ways:
         raise fault("move", f"“{how}” is no way to move a form", f"one of {', '.join(ways)}")
-    then = {"remove": None, "duplicate": twin}.get(how, form_id)
-    return edit(slug, f"{form_id}: {how}", ways[how], _then(slug, then))
+    shown = {"remove": None, "duplicate": twin}.get(how, form_id)
+    return edit(slug, f"{form_id}: {how}", ways[how], then(slug, shown))

@@ -1,30 +1,10 @@
 // Dragging on plan and cut: the cut line, the water level, a form, its corners, its height. By pointer or by arrow keys.
 // The handle moves at once; what follows from it is asked of the server, and saved when it is let go.
 import { latestOnly, post, swapParts } from "./parts.js";
+import { placeOn, pointIn, stageOf } from "./stage.js";
 
 const previews = latestOnly(swapParts);
 let held = null; // the handle that is being moved: {kind, element, svg, ...}
-
-function stageOf(element) {
-  const svg = element.closest("svg.panels");
-  const number = (name) => Number(svg.dataset[name]);
-  return {
-    svg,
-    scale: number("scale"),
-    left: number("left"),
-    bottom: number("planBottom"),
-    zero: number("zero"),
-    rise: number("rise"),
-    width: number("width"),
-    depth: number("depth"),
-    cell: number("cell"),
-    base: svg.dataset.base,
-  };
-}
-
-function pointIn(svg, event) {
-  return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-}
 
 const clamp = (value, low, high) => Math.min(Math.max(value, low), high);
 
@@ -151,6 +131,34 @@ function moveForm(h, right, up, free) {
   shape.show(h);
 }
 
+// A click on an edge adds a corner there; a double click on a corner, or Delete, takes it away.
+const STILL_PX = 3;
+const EDGE_PX = 8;
+function addCorner(h) {
+  const at = [(h.from.x - h.stage.left) / h.stage.scale, (h.stage.bottom - h.from.y) / h.stage.scale];
+  const count = h.group.classList.contains("line") ? h.points.length - 1 : h.points.length;
+  const offs = [...Array(count).keys()].map((index) => {
+    const [a, b] = [h.points[index], h.points[(index + 1) % h.points.length]];
+    const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+    const share = clamp(((at[0] - a[0]) * dx + (at[1] - a[1]) * dy) / (dx * dx + dy * dy || 1), 0, 1);
+    return Math.hypot(a[0] + share * dx - at[0], a[1] + share * dy - at[1]);
+  });
+  const nearest = offs.indexOf(Math.min(...offs));
+  if (offs[nearest] * h.stage.scale > EDGE_PX) return;
+  h.points.splice(nearest + 1, 0, at.map((one) => Math.round(one * 10) / 10));
+  shape.release(h);
+}
+function takeCornerAway(element) {
+  const h = take(element);
+  if (h.points.length <= (h.group.classList.contains("line") ? 2 : 3)) return;
+  h.points.splice(h.index, 1);
+  shape.release(h);
+}
+document.addEventListener("dblclick", (event) => {
+  const corner = event.target.closest?.("circle[data-drag=corner]");
+  if (corner) takeCornerAway(corner);
+});
+
 const onShape = (kind) => kind === "corner" || kind === "form";
 
 function take(element) {
@@ -172,6 +180,7 @@ document.addEventListener("pointerdown", (event) => {
 document.addEventListener("pointermove", (event) => {
   if (!held) return;
   const point = pointIn(held.stage.svg, event);
+  if (!held.moved && held.kind === "form" && Math.hypot(point.x - held.from.x, point.y - held.from.y) < STILL_PX) return;
   held.moved = true;
   if (held.kind === "corner") {
     moveCorner(held, (point.x - held.stage.left) / held.stage.scale, (held.stage.bottom - point.y) / held.stage.scale, event.altKey);
@@ -186,6 +195,7 @@ document.addEventListener("pointermove", (event) => {
 function letGo() {
   const h = held;
   held = null;
+  if (h && !h.moved && h.kind === "form") addCorner(h);
   if (!h || !h.moved) return;
   if (onShape(h.kind)) shape.release(h);
   else kinds[h.kind].release(h);
@@ -209,6 +219,7 @@ document.addEventListener("keydown", (event) => {
   const element = event.target.closest?.("[data-drag]");
   const arrows = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowRight: [1, 0], ArrowLeft: [-1, 0] };
   const arrow = arrows[event.key];
+  if (element?.dataset.drag === "corner" && event.key === "Delete") takeCornerAway(element);
   if (!element || !arrow) return;
   event.preventDefault();
   const h = unsaved?.element === element ? unsaved.h : take(element);
@@ -231,14 +242,6 @@ document.addEventListener("focusout", (event) => {
 });
 
 // Looking closer: the wheel zooms about the pointer, dragging the bare plan moves along, a click tries a place.
-function placeOn(svg, event) {
-  const point = pointIn(svg, event);
-  const [left, top, width, height] = svg.dataset.window.split(" ").map(Number);
-  if (point.x < left || point.x > left + width || point.y < top || point.y > top + height) return null;
-  const stage = stageOf(svg.firstElementChild);
-  return { stage, x: (point.x - stage.left) / stage.scale, y: (stage.bottom - point.y) / stage.scale };
-}
-
 function lookAt(svg, zoom, x, y) {
   post(svg.dataset.look, { zoom, x: x.toFixed(1), y: y.toFixed(1), here: window.location.pathname + window.location.search });
 }

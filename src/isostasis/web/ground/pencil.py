@@ -1,0 +1,70 @@
+"""The pencil: a form from what was drawn on the plan."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from flask import request
+from werkzeug.wrappers import Response
+
+from ...core.document import edit as change
+from ...core.fault import Refusal, fault
+from ...core.ground.sketch import Line, boxed, by_place, cornered, freehand, kept_on, middle_of
+from ..shared.scenes import OpenScene, edit, open_scene
+from .fields import KIND_WORDS, begin
+from .views import blueprint, then
+
+# What is drawn with a pencil, and what a new one is called beside its place.
+NOUNS = {
+    "sheet": "step", "mound": "mound", "basin": "pond", "rim": "rim", "bevel": "bevel", "casting": "casting",
+    "ramp": "ramp", "channel": "channel",
+}  # fmt: skip
+PATHS = frozenset({"ramp", "channel"})
+TOOLS = ("freehand", "corners", "ellipse", "rectangle")
+WITHIN = 1 / 300  # of the base's longer side: so near the stroke its outline keeps
+LEAST_MM = 0.3
+
+
+@blueprint.app_context_processor
+def _drawn() -> dict[str, Any]:
+    """What can be drawn, and with what."""
+    return {"drawn_kinds": [(kind, KIND_WORDS[kind]) for kind in NOUNS], "pencils": TOOLS}
+
+
+def _drawn_line(opened: OpenScene, kind: str) -> Line:
+    """The outline or path that was drawn, on the base. Raises Faults."""
+    tool, closed, base = request.form.get("tool", ""), kind not in PATHS, opened.scene.base
+    try:
+        points = json.loads(request.form.get("line", ""))
+        if tool in ("ellipse", "rectangle") and closed:
+            line = boxed(points, tool)
+        elif tool == "corners":
+            line = cornered(points, closed)
+        elif tool == "freehand":
+            line = freehand(points, closed, max(LEAST_MM, max(base.width_mm, base.depth_mm) * WITHIN))
+        else:
+            raise Refusal(f"a {kind} is not drawn so", "draw a path freehand or by its points")
+    except Refusal as refused:
+        raise fault("what was drawn", refused.what, refused.right) from None
+    except (ValueError, TypeError, RecursionError):
+        raise fault("what was drawn", "it is no list of points", "draw it on the plan") from None
+    return kept_on(line, base.width_mm, base.depth_mm)
+
+
+@blueprint.post("/s/<slug>/forms/draw")
+def draw(slug: str) -> Response:
+    """A form where it was drawn, named by kind and place. Raises Faults."""
+    opened, kind = open_scene(slug), request.form.get("kind", "")
+    if kind not in NOUNS:
+        raise fault("kind", f"“{kind[:40]}” is not drawn", f"one of {', '.join(NOUNS)}")
+    line, base = _drawn_line(opened, kind), opened.scene.base
+    (name,) = by_place(NOUNS[kind], [middle_of(line)], base.width_mm, base.depth_mm)
+    name = name.capitalize()
+    taken = [form.title for form in opened.scene.forms]
+    if name.casefold() in {one.casefold() for one in taken}:
+        name = change.free_name(name, taken)
+    made = begin(kind, base, opened.plan.built.bare, first=False, line=line)
+    form_id = opened.new_id(change.slug_of(name, kind))
+    data = {"id": form_id, "name": name, **made}
+    return edit(slug, f"Drew {name}", lambda scene: change.add(scene, "forms", data), then(slug, form_id))

@@ -1,0 +1,112 @@
+"""The pencil on the plan: strokes, boxes and corners become forms with names; corners come and go; all of it undone."""
+
+import math
+
+import pytest
+from playwright.sync_api import expect
+from shapely import Polygon
+
+from tests.support.pointer import box_of
+
+
+class Plan:
+    """The plan of a scene on a page, in mm."""
+
+    def __init__(self, page):
+        self.page = page
+
+    def at(self, x, y):
+        svg = self.page.locator("svg.panels")
+        box = box_of(svg)
+        of = {name: float(svg.get_attribute(f"data-{name}")) for name in ("scale", "left", "plan-bottom")}
+        px = box["width"] / 812
+        return box["x"] + (of["left"] + x * of["scale"]) * px, box["y"] + (of["plan-bottom"] - y * of["scale"]) * px
+
+    def drag(self, *places):
+        self.page.mouse.move(*self.at(*places[0]))
+        self.page.mouse.down()
+        for place in places[1:]:
+            self.page.mouse.move(*self.at(*place))
+        self.page.mouse.up()
+
+
+def take(page, what, tool):
+    bar = page.get_by_role("toolbar", name="Draw a form on the plan")
+    bar.get_by_label("What is drawn").select_option(what)
+    page.wait_for_load_state("load")
+    bar.get_by_role("button", name=tool).click()
+    expect(bar.get_by_role("button", name=tool)).to_have_attribute("aria-pressed", "true")
+
+
+def revision(page, number):
+    expect(page.locator(".history-bar a")).to_have_text(f"revision {number}")
+
+
+def circle(x, y, radius, points=40):
+    turns = [2 * math.pi * number / points for number in range(points)]
+    return [(x + radius * math.cos(turn), y + radius * math.sin(turn)) for turn in turns]
+
+
+def test_a_pond_is_drawn_freehand_and_has_its_name_at_once(page, saved):
+    page.goto("/s/tarn/ground")
+    take(page, "basin", "freehand")
+    Plan(page).drag(*circle(250, 165, 22))
+    revision(page, 2)
+    drawn = saved("tarn")["forms"][-1]
+    assert drawn["name"] == "North-east pond" and drawn["id"] == "north-east-pond"
+    assert Polygon(drawn["outline"]).area == pytest.approx(math.pi * 22**2, rel=0.05) and len(drawn["outline"]) < 30
+    expect(page.get_by_role("heading", name="North-east pond")).to_be_visible()
+    page.get_by_role("button", name="undo").click()
+    revision(page, 1)
+    assert len(saved("tarn")["forms"]) == 3
+    page.get_by_role("button", name="redo").click()
+    revision(page, 2)
+    assert saved("tarn")["forms"][-1] == drawn
+
+
+def test_boxes_corners_and_paths(page, saved):
+    page.goto("/s/tarn/ground")
+    take(page, "sheet", "rectangle")
+    Plan(page).drag((210, 150), (230, 170), (280, 190))
+    revision(page, 2)
+    take(page, "mound", "ellipse")
+    Plan(page).drag((20, 150), (90, 190))
+    revision(page, 3)
+    take(page, "ramp", "corners")
+    for place in ((20, 20), (120, 16), (200, 20)):
+        page.mouse.click(*Plan(page).at(*place))
+    page.keyboard.press("Enter")
+    revision(page, 4)
+    step, mound, ramp = saved("tarn")["forms"][-3:]
+    assert [one["name"] for one in (step, mound, ramp)] == ["North-east step", "North-west mound", "South ramp"]
+    assert Polygon(step["outline"]).area == pytest.approx(70 * 40, rel=0.05)
+    assert Polygon(mound["outline"]).area == pytest.approx(math.pi * 35 * 20, rel=0.05)
+    assert ramp["path"][1] == pytest.approx([120, 16], abs=1)
+    take(page, "basin", "rectangle")
+    page.keyboard.press("Escape")
+    Plan(page).drag((100, 100), (140, 120))
+    expect(page.locator(".pencil [aria-pressed=true]")).to_have_count(0)
+    revision(page, 4)
+
+
+def test_a_click_on_an_edge_adds_a_corner_and_a_double_click_takes_it_away(page, saved):
+    page.goto("/s/tarn/ground?form=hole")
+    page.wait_for_load_state("load")
+    page.mouse.click(*Plan(page).at(150, 31))
+    revision(page, 2)
+    ring = next(one for one in saved("tarn")["forms"] if one["id"] == "hole")["outline"]
+    assert len(ring) == 5 and ring[1] == pytest.approx([150, 31], abs=1)
+    page.get_by_role("button", name="Corner 2 of").dblclick()
+    revision(page, 3)
+    assert len(next(one for one in saved("tarn")["forms"] if one["id"] == "hole")["outline"]) == 4
+    page.get_by_role("button", name="Corner 3 of").focus()
+    page.keyboard.press("Delete")
+    revision(page, 4)
+
+
+def test_a_drawing_that_is_none_is_told(page, saved):
+    page.goto("/s/tarn/ground")
+    take(page, "basin", "freehand")
+    Plan(page).drag((250, 165), (251, 165), (252, 165))
+    expect(page.locator("#problem")).to_contain_text("draw it larger")
+    assert len(saved("tarn")["forms"]) == 3
