@@ -423,3 +423,12 @@ def test_a_step_counts_as_missed_however_late_the_answer_came(reader, found, clo
         clocks.latest(session, scenes.find(session, "tarn")).at = first + timedelta(hours=1)  # the solver took its time
     clock.at = first + timedelta(hours=2)
     assert min(starts(found()).values()) >= clock()
+
+
+def test_nothing_is_left_is_never_said_of_what_is_looked_for_or_cannot_be(reader, found):
+    page = reader.client.get("/s/tarn/clock/list").text
+    assert 'id="solving"' in page and "Nothing is left" not in page
+    reader.post("/s/tarn/clock/hours", hours="sat 10:00-10:05")
+    found()
+    told = reader.text("/s/tarn/clock/list")
+    assert "still to be done, and no times hold" in told and "Nothing is left" not in told

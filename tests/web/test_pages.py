@@ -355,3 +355,13 @@ def test_a_revision_that_this_version_cannot_plan_is_shown_as_such(reader, datab
         row.head.document = json.dumps({**scene_data("tarn"), "moods": []})
     assert "This version cannot plan it" in reader.text("/")
     assert "is not a key that is known here" in html.unescape(reader.get("/s/tarn/ground", 422).text)
+
+
+def test_undo_says_what_it_undid(reader):
+    reader.post("/s/tarn/rename", base=1, name="Mere")
+    reader.post("/s/tarn/undo", here="/s/tarn/ground")
+    assert "Undone: Renamed to Mere" in reader.text("/s/tarn/ground")
+    reader.post("/s/tarn/redo", here="/s/tarn/ground")
+    assert "Done again: Renamed to Mere" in reader.text("/s/tarn/ground")
+    reader.post("/s/tarn/redo", here="/s/tarn/ground")
+    assert "again" not in reader.text("/s/tarn/ground")

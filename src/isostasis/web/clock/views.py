@@ -477,6 +477,7 @@ def listed(slug: str) -> str:
         page=here,
         busy=busy,
         rows=here.planned[:12],
+        left=sum(1 for step in here.opened.plan.steps if not step.built and not step.gate and not step.only_if),
         wet=sorted(wet, key=lambda row: row.ready),
         cautions={row.timed.id: _cautions(here, row) for row in here.planned[:1]},
         place="clock.page",

@@ -9,7 +9,7 @@ from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
-from flask import Blueprint, Flask, current_app, g, jsonify, render_template, request, url_for
+from flask import Blueprint, Flask, current_app, flash, g, jsonify, render_template, request, url_for
 from flask import session as cookie
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
@@ -306,17 +306,23 @@ def _prices(catalogue: Catalogue) -> list[dict[str, Any]]:
 
 @blueprint.post("/s/<slug>/undo")
 def undo(slug: str) -> Response:
-    """Back one revision."""
+    """Back one revision, and what that undid."""
     with database().writing() as session:
-        scenes.undo(session, scenes.find(session, slug))
+        row = scenes.find(session, slug)
+        undone = row.head
+        if scenes.undo(session, row) is not undone:
+            flash(f"Undone: {undone.note}", "told")
     return hx_redirect(safe_return_url())
 
 
 @blueprint.post("/s/<slug>/redo")
 def redo(slug: str) -> Response:
-    """Forward again."""
+    """Forward again, and what that brought back."""
     with database().writing() as session:
-        scenes.redo(session, scenes.find(session, slug))
+        row = scenes.find(session, slug)
+        before = row.head
+        if (again := scenes.redo(session, row)) is not before:
+            flash(f"Done again: {again.note}", "told")
     return hx_redirect(safe_return_url())
 
 
