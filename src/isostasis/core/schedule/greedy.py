@@ -6,7 +6,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from heapq import heapify, heappop, heappush
-from operator import itemgetter
+from operator import attrgetter, itemgetter
 
 from ..hours import Span
 from .jobs import Job, JobTable, in_order
@@ -14,11 +14,12 @@ from .vapour import clear_from, pairs
 
 Key = Callable[[int], float]
 _end = itemgetter(1)
+last_of = attrgetter("last")  # pieces follow one another in time
 
 
 def tails(jobs: list[Job]) -> list[int]:
     """For each job the minutes from its start to the end of all that waits for it, hands and hours left aside."""
-    after = _followers(jobs)
+    after = followers(jobs)
     found = [0] * len(jobs)
     for number in reversed(in_order(jobs)):
         job = jobs[number]
@@ -31,7 +32,7 @@ def tails(jobs: list[Job]) -> list[int]:
     return found
 
 
-def _followers(jobs: list[Job]) -> list[list[int]]:
+def followers(jobs: list[Job]) -> list[list[int]]:
     """For each job those that need it."""
     after: list[list[int]] = [[] for _ in jobs]
     for number, job in enumerate(jobs):
@@ -82,7 +83,7 @@ class _Placing:
         self.starts: dict[int, int] = {}
         self.sessions: dict[int, int] = {}
         self.busy: list[Span] = []
-        self.after = _followers(jobs)
+        self.after = followers(jobs)
         self.flammable = {number for pair in pairs(jobs) for number in pair}
         for number, job in enumerate(jobs):
             if job.fixed is not None:
@@ -135,7 +136,9 @@ class _Placing:
     ) -> tuple[int, int] | None:
         """The first free (start, session) from `least` on; `taken` and `also`: by jobs about to be placed, and when."""
         takes = self.jobs[number].takes
-        for piece in self.jobs[number].pieces:
+        pieces = self.jobs[number].pieces
+        for place in range(bisect_left(pieces, least, key=last_of), len(pieces)):
+            piece = pieces[place]
             at = max(piece.first, least)
             while at <= piece.last and (most is None or at <= most):
                 mend = self._mended(number, at)

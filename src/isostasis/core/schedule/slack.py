@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .greedy import followers
 from .jobs import JobTable, ScheduleRequest
 from .solve import Solution
 
@@ -12,7 +13,7 @@ def latest_starts(laid: JobTable, found: Solution, asked: ScheduleRequest, limit
     planned."""
     jobs = laid.jobs
     order = sorted((number for number, job in enumerate(jobs) if job.fixed is None), key=lambda n: found.starts[n])
-    latest = list(found.starts)
+    latest, after = list(found.starts), followers(jobs)
     for index in reversed(range(len(order))):
         number = order[index]
         job = jobs[number]
@@ -24,7 +25,8 @@ def latest_starts(laid: JobTable, found: Solution, asked: ScheduleRequest, limit
                 continue
             end, wait = at + job.takes, job.wait(piece.session)
             most = [at, at + limit - (end + wait)]
-            for other, later in enumerate(jobs):
+            for other in after[number]:
+                later = jobs[other]
                 if later.fixed is not None:
                     continue
                 if number in later.after:

@@ -4,6 +4,7 @@ the same times."""
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -11,7 +12,7 @@ from math import ceil
 from threading import Event, Thread
 from typing import Any
 
-from .greedy import next_ready, tails
+from .greedy import last_of, next_ready, tails
 from .jobs import Job, JobTable, ScheduleRequest, in_order
 from .vapour import CLEARS_MIN, pairs
 
@@ -280,8 +281,9 @@ def _earliest(laid: JobTable) -> list[int]:
         if job.fixed is None:
             found += [least[one] + jobs[one].takes + min(jobs[one].waits) for one in job.after]
             found += [least[one.of] + jobs[one.of].takes + min(first for first, _ in one.spans) for one in job.windows]
-            fits = [max(piece.first, *found) for piece in job.pieces if piece.last >= max(found)]
-            found = [min(fits)] if fits else found
+            place = bisect_left(job.pieces, max(found), key=last_of)
+            if place < len(job.pieces):
+                found.append(job.pieces[place].first)
         least[number] = max(found)
     return least
 
