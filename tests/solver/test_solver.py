@@ -90,6 +90,20 @@ def test_a_crash_is_told_and_harms_nothing():
     crashing.close()
 
 
+def test_a_search_ends_with_the_process_that_asked():
+    """Also where that one is killed, and ends nothing itself."""
+    steps = [{"id": f"l{n}", "kind": "coat", "material": "paint-earth", "coats": 3} for n in range(120)]
+    long = scene_data()
+    long["patches"] = [{"id": "rest", "name": "Rest", "area": {"rest": True}, "lifts": steps}]
+    made = Solver()
+    asking = waited(made.ask("one", put(long), lambda _: None), lambda one: one.first is not None or one.wrong)
+    assert asking.wrong is None and asking.made is None  # the search goes on
+    child = made._child
+    child.stdin.close()  # as a killed parent's end of it is
+    until(lambda: child.poll() is not None)
+    made.close()
+
+
 def test_an_answer_that_cannot_be_kept_is_told(solver):
     def failing(made):
         raise OSError("the disk is full")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import sys
 from dataclasses import asdict
 from queue import SimpleQueue
@@ -39,16 +40,15 @@ class Inbox:
     """Questions as they come: which is next, and whether a newer one waits."""
 
     def __init__(self) -> None:
-        self._waiting: SimpleQueue[dict[str, Any] | None] = SimpleQueue()
+        self._waiting: SimpleQueue[dict[str, Any]] = SimpleQueue()
         self._newest: dict[str, int] = {}
 
-    def put(self, said: dict[str, Any] | None) -> None:
-        """One more question; None once there will be no more."""
-        if said is not None:
-            self._newest[said["key"]] = said["number"]
+    def put(self, said: dict[str, Any]) -> None:
+        """One more question."""
+        self._newest[said["key"]] = said["number"]
         self._waiting.put(said)
 
-    def take(self) -> dict[str, Any] | None:
+    def take(self) -> dict[str, Any]:
         """The next question, once there is one."""
         return self._waiting.get()
 
@@ -99,13 +99,13 @@ def main() -> None:
     def listen() -> None:
         for line in sys.stdin:
             inbox.put(json.loads(line))
-        inbox.put(None)
+        os._exit(0)  # whoever asked is gone, and with it whoever would hear an answer: a search ends too
 
     Thread(target=listen, daemon=True).start()
     import ortools.sat.python.cp_model  # noqa: F401 - takes a second: while nobody waits for an answer
 
-    while (said := inbox.take()) is not None:
-        answer(said, inbox)
+    while True:
+        answer(inbox.take(), inbox)
 
 
 if __name__ == "__main__":
