@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+from ..document.outline import disc
 from ..fault import fault
 from .layout import SPREAD, blob, block, grid_of
-from .layups import EARTH, GRASS, STONY_BANK, pond
+from .layups import EARTH, FLOODED_BED, GRASS, SKIN_MM, STONY_BANK, pond
 from .model import Answers, Document, Question, Starter, sizes
-from .parts import Data, board, foam_under, hollow, patch, ponds, sheet, water_patch
+from .parts import SHEET_MM, Data, board, foam_under, hollow, patch, ponds, sheet, water_patch
 
+BED_MM = SKIN_MM + 1.0  # of skin and soil, under a flooded board's water
 BANKS = Question("banks", "banks", "gentle", "choice", options=(("gentle", "gentle"), ("steep", "steep")))
 
 
 def _with_ponds(answers: Answers) -> Document:
     width, depth, deep, count = answers["width"], answers["depth"], answers["deep"], answers["count"]
     foam = foam_under(width, depth, deep)
-    lip = 25.0 * len(foam)
-    dug = ponds(count, [deep] * count, (0, 0, width, depth), answers["banks"] == "steep", (width, depth))
+    lip = SHEET_MM * len(foam)
+    dug = ponds(count, deep, (0, 0, width, depth), answers["banks"] == "steep", (width, depth))
     return {
         "grid_mm": grid_of(width, depth), "base": board(width, depth), "forms": [*foam, *dug],
         "patches": [patch("Ground", {"rest": True}, GRASS), water_patch("Ponds", lip, deep)],
@@ -36,7 +38,6 @@ PONDS = Starter(
 
 def _flooded(answers: Answers) -> Document:
     width, depth, level = answers["width"], answers["depth"], answers["level"]
-    dam = level + 8.0
     islands: list[Data] = []
     count = int(answers["islands"])
     reach = min(width, depth) * (0.16 if count < 3 else 0.11)
@@ -50,11 +51,8 @@ def _flooded(answers: Answers) -> Document:
             "outline": blob(x * width, y * depth, reach * 1.1, reach, turn), "material": "foam-xps",
         })  # fmt: skip
     ground = sheet("Foam", block(0, 0, width, depth))
-    base = board(width, depth, dammed="all", dam_mm=round(25.0 + dam, 1))
-    bed = patch("Bed", {"rest": True}, EARTH)
-    bed["lifts"] = [*bed["lifts"], {"id": "bed-seal", "kind": "coat", "material": "acrylic-sealer", "coats": 2},
-                    {"id": "bed-water", "kind": "pour", "mix": "casting-resin", "level_mm": 25.0 + 4 + level,
-                     "tint": [{"material": "acrylic-ink-teal", "drops_per_100_ml": 1}]}]  # fmt: skip
+    base = board(width, depth, dammed="all", dam_mm=round(SHEET_MM + level + 8.0, 1))
+    bed = patch("Bed", {"rest": True}, FLOODED_BED, level_mm=SHEET_MM + BED_MM + level)
     return {"grid_mm": grid_of(width, depth), "base": base, "forms": [ground, *islands], "patches": [bed]}
 
 
@@ -73,16 +71,14 @@ def _framed(answers: Answers) -> Document:
     width, depth, rise, deep = answers["width"], answers["depth"], answers["rise"], answers["deep"]
     wide = max(8.0, min(width, depth) * 0.06)
     foam = foam_under(width, depth, deep)
-    lip = 25.0 * len(foam)
+    lip = SHEET_MM * len(foam)
     half = wide / 2
     rim = {
         "id": "frame", "kind": "rim", "name": "Frame", "height_mm": rise, "width_mm": round(wide, 1),
         "outline": block(half, half, width - half, depth - half),
     }  # fmt: skip
-    forms, patches = (
-        [*foam],
-        [patch("Ground", {"rest": True}, EARTH), patch("Frame bank", {"above_mm": lip + 1.0}, STONY_BANK)],
-    )
+    forms = [*foam]
+    patches = [patch("Ground", {"rest": True}, EARTH), patch("Frame bank", {"above_mm": lip + 1.0}, STONY_BANK)]
     if answers["water"] == "yes":
         reach = (min(width, depth) - 2 * wide) * 0.3
         forms.append(hollow("pond", blob(width / 2, depth / 2, reach * min(width / depth, 1.5), reach), deep))
@@ -105,7 +101,7 @@ FRAMED = Starter(
 def _bases(answers: Answers) -> Document:
     across, deep = answers["across"], answers["deep"]
     thick = max(4.0, round(deep + 2))
-    ring = [[round(x, 2), round(y, 2)] for x, y in _disc(across)]
+    ring = [[round(x, 2), round(y, 2)] for x, y in disc(across, (across / 2, across / 2))]
     plinth = sheet("Plinth", ring, thick)
     skin = 0.6
     pools = answers["pools"]
@@ -126,16 +122,10 @@ def _bases(answers: Answers) -> Document:
     }  # fmt: skip
 
 
-def _disc(across: float) -> list[tuple[float, float]]:
-    from ..document.outline import disc
-
-    return list(disc(across, (across / 2, across / 2)))
-
-
 BASES = Starter(
     "bases", "Round bases", "diameter, how many, pools", "Round bases",
     (
-        Question("across", "diameter", 60.0, low=20, high=300, at="width"),
+        Question("across", "diameter", 60.0, low=20, high=300),
         Question("copies", "how many of them", 5, "count", 1, 100),
         Question("pools", "pools on each", 1, "count", 0, 2),
         Question("deep", "how deep", 3.0, low=1, high=15),

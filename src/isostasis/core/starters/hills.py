@@ -30,7 +30,7 @@ def _hills(answers: Answers) -> Document:
     if lowland[3] < (60.0 if count else 10.0):
         raise fault("road width", f"{road:g} mm leave {max(lowland[3], 0):.0f} mm south of the road",
                     "a narrower road, no ponds, or a deeper board")  # fmt: skip
-    dug = ponds(count, [POND_MM] * count, lowland, False, (width, depth)) if count else []
+    dug = ponds(count, POND_MM, lowland, False, (width, depth)) if count else []
     way = {"id": "road-way", "name": "Road", "path": path, "width_mm": round(road * 0.8, 1), "flat_mm": 1.0}
     return {
         "grid_mm": grid_of(width, depth), "base": board(width, depth), "forms": [*foam, *hill, mound, *dug],

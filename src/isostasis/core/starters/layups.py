@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -102,14 +101,13 @@ FALL = ReadyLayup(
         ("gel", {"kind": "coat", "mix": "clear-gel", "coats": 3}),
     ),
 )  # fmt: skip
+FLOODED_BED = ReadyLayup(
+    "flooded-bed", "Flooded bed", "skin, earth colour, soil, sealed twice, clear resin",
+    (*EARTH.lifts, _SEAL, _water("casting-resin", 1.0)), hollow=True,
+)  # fmt: skip
 READY: tuple[ReadyLayup, ...] = (pond(), GRASS, EARTH, CLOTH_HILL, STONY_BANK, DIRT_ROAD, SNOW, WET_MUD, FALL)
 
 
 def ready(layup_id: str) -> ReadyLayup | None:
     """The ready lay-up of that id."""
     return next((one for one in READY if one.id == layup_id), None)
-
-
-def titles(layups: Sequence[ReadyLayup] = READY) -> list[tuple[str, str]]:
-    """(id, title) of lay-ups."""
-    return [(one.id, one.title) for one in layups]

@@ -15,7 +15,7 @@ Document = dict[str, Any]
 @dataclass(frozen=True, slots=True)
 class Question:
     """One question. A "size" in mm lies within `low` to `high`, a "count" too; a "choice" is one of `options`, each
-    with the words that it is offered in. `at`: where the number stands on the picture, if it does."""
+    with the words that it is offered in."""
 
     name: str
     label: str
@@ -24,7 +24,6 @@ class Question:
     low: float = 0.0
     high: float = 0.0
     options: tuple[tuple[str, str], ...] = ()
-    at: Literal["", "width", "depth"] = ""
 
     def read(self, answer: Any) -> Any:
         """The answer as it holds. Raises ValueError for what is none of those that there are."""
@@ -69,6 +68,6 @@ class Starter:
 def sizes(width: float, depth: float, low: float = 60, high: float = 6000) -> tuple[Question, Question]:
     """The two sizes of a rectangular base."""
     return (
-        Question("width", "width, west to east", width, low=low, high=high, at="width"),
-        Question("depth", "depth, south to north", depth, low=low, high=high, at="depth"),
+        Question("width", "width, west to east", width, low=low, high=high),
+        Question("depth", "depth, south to north", depth, low=low, high=high),
     )

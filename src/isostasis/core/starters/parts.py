@@ -56,9 +56,9 @@ def hollow(name: str, ring: Ring, depth_mm: float, steep: bool = False) -> Data:
 
 
 def ponds(
-    count: int, depths: list[float], area: tuple[float, float, float, float], steep: bool, base: tuple[float, float]
+    count: int, deep: float, area: tuple[float, float, float, float], steep: bool, base: tuple[float, float]
 ) -> list[Data]:
-    """So many hollows spread over an area (west, south, east, north) of a base, as deep as is said, named by place."""
+    """So many hollows spread over an area (west, south, east, north) of a base, each so deep, named by place."""
     west, south, east, north = area
     width, depth = east - west, north - south
     in_a_row = width > 2.2 * depth
@@ -68,7 +68,7 @@ def ponds(
     names = by_place("pond", [(west + x, south + y) for x, y in middles], *base)
     return [
         hollow(name, blob(west + x, south + y, reach * 1.1, reach * 0.9, turn), deep, steep)
-        for turn, (name, (x, y), deep) in enumerate(zip(names, middles, depths, strict=True))
+        for turn, (name, (x, y)) in enumerate(zip(names, middles, strict=True))
     ]
 
 
