@@ -27,7 +27,7 @@ _EXAMPLE: dict[Quantity, str] = {
     "mass": "350 g, 1.2 kg or 12 oz",
 }
 _GLYPHS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3"}
-_QUANTITY_IN: dict[str, Quantity] = {unit: quantity for quantity, unit in CORE_UNIT.items()}
+QUANTITY_OF: dict[str, Quantity] = {unit: quantity for quantity, unit in CORE_UNIT.items()}
 EXACT = 12  # significant digits of what a field holds
 HALF_A_THOUSANDTH = 5e-4
 MAX_LETTERS = 80  # of a measure; a float holds any number that is shorter
@@ -162,7 +162,11 @@ def _inches(value_mm: float) -> str:
     inches = value_mm / 25.4
     if abs(inches) < 1 / 16:
         return number(inches, 2)
-    steps = 16 if abs(inches) < 18 else 8
+    return _ruled(inches, 16 if abs(inches) < 18 else 8)
+
+
+def _ruled(inches: float, steps: int) -> str:
+    """Inches to the nearest mark of a rule that has so many to the inch."""
     whole, rest = divmod(round(abs(inches) * steps), steps)
     sign = "-" if inches < 0 else ""
     fraction = f"{Fraction(rest, steps)}" if rest else ""
@@ -220,17 +224,13 @@ def typed(value: float, unit: str, measures: Measures | None = None) -> str:
         return exact
     theirs = {"mm": "in", "mm2": "in2", "ml": "fl oz" if value >= 5 else "tsp", "g": "oz"}[unit]
     size = value / _factor(theirs, unit)
-    for shown in (_ruled(size) if unit == "mm" else "", number(round(size, 3), EXACT)):
-        if shown and abs(parse(f"{shown} {theirs}", _QUANTITY_IN[unit]) - value) < HALF_A_THOUSANDTH:
+    plain_ones = [number(round(size, 3), EXACT)]
+    if unit == "mm" and value > 0:
+        plain_ones.insert(0, _ruled(size, 64))
+    for shown in plain_ones:
+        if abs(parse(f"{shown} {theirs}", QUANTITY_OF[unit]) - value) < HALF_A_THOUSANDTH:
             return f"{shown} {theirs}"
     return exact
-
-
-def _ruled(inches: float) -> str:
-    """Inches to the nearest 64th of a rule; empty for what a rule does not show."""
-    whole, rest = divmod(round(inches * 64), 64)
-    return " ".join(part for part in (str(whole) if whole or not rest else "", f"{Fraction(rest, 64)}" if rest else "")
-                    if part) if inches >= 0 else ""  # fmt: skip
 
 
 def duration(hours: float) -> tuple[str, str]:

@@ -138,8 +138,7 @@ def schedule(
         )
     alone = attended(fitted, longest)[1]
     fit = _fitting(steps_at, longest, asked)
-    first = _by_rule(fit, asked, (*notes, *parts, *alone), MANY) if on_first is not None else None
-    if first is not None and on_first is not None:
+    if on_first is not None and (first := _times_by_rule(fit, asked, (*notes, *parts, *alone), MANY)):
         on_first(first)
     made = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
     if made.finish is None and any(step.brief for step in fitted):
@@ -201,10 +200,12 @@ def first_times(steps: Sequence[Step] | StepsAt, asked: ScheduleRequest) -> Sche
     or what it does not look at is asked for (setting up, cleaning up, cups)."""
     steps_at: StepsAt = steps if callable(steps) else lambda _: steps
     longest = max((to - begin for begin, to in asked.sessions(MAX_DAYS // 4)), default=0)
-    return _by_rule(_fitting(steps_at, longest, asked), asked, ())
+    return _times_by_rule(_fitting(steps_at, longest, asked), asked, ())
 
 
-def _by_rule(steps_at: StepsAt, asked: ScheduleRequest, notes: tuple[str, ...], least: int = 1) -> Schedule | None:
+def _times_by_rule(
+    steps_at: StepsAt, asked: ScheduleRequest, notes: tuple[str, ...], least: int = 1
+) -> Schedule | None:
     """The times that the next-ready rule finds for at least so many jobs."""
     for days in HORIZONS_DAYS:
         laid = build_jobs(steps_at, asked, days)

@@ -41,10 +41,13 @@ def lifts_of(layup: str) -> list[tuple[str, dict[str, Any]]]:
     return lifts
 
 
-def laid(scene: Scene, opened: OpenScene, patch: Patch, lifts: list[tuple[str, dict[str, Any]]]) -> Scene:
-    """With lifts on top of a patch's lay-up; a pour fills its hollow to four fifths. Raises Faults where none holds."""
+def laid(
+    scene: Scene, opened: OpenScene, used: frozenset[str], patch: Patch, lifts: list[tuple[str, dict[str, Any]]]
+) -> Scene:
+    """With lifts on top of a patch's lay-up, under ids that were never `used`; a pour fills its hollow to four
+    fifths. Raises Faults where none holds."""
     for end, lift in lifts:
-        name = change.new_id(scene, opened.catalogue, f"{patch.id[:50]}-{end}", opened.used)
+        name = change.new_id(scene, opened.catalogue, f"{patch.id[:50]}-{end}", used)
         data = {"id": name, **lift}
         if lift["kind"] == "pour":
             data["level_mm"] = first_level(opened.scene, patch, name, opened.catalogue.mixes[lift["mix"]])

@@ -23,9 +23,11 @@ def lay(slug: str) -> Response:
     if not patches:
         raise fault("on", "no patch is ticked", "tick those that should become it")
 
+    used = opened.used
+
     def changed(scene: Scene) -> Scene:
         for patch in patches:
-            scene = laid(scene, opened, patch, lifts)
+            scene = laid(scene, opened, used, patch, lifts)
         return scene
 
     where = patches[0].name if len(patches) == 1 else f"{len(patches)} patches"
@@ -47,9 +49,11 @@ def make_patches(slug: str) -> Response:
         "rest": [("Rest", {"rest": True})],
     }[what]
 
+    used = opened.used
+
     def changed(scene: Scene) -> Scene:
         for name, area in wanted:
-            patch = change.new_id(scene, opened.catalogue, change.slug_of(name, "patch")[:50], opened.used)
+            patch = change.new_id(scene, opened.catalogue, change.slug_of(name, "patch")[:50], used)
             data = {"id": patch, "name": name, "area": area, "lifts": []}
             scene = change.add(scene, "patches", data, at=None if what == "ponds" else 0)
         return scene

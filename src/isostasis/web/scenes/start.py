@@ -114,10 +114,15 @@ def _asked(kind: Starter, sent: Mapping[str, str]) -> list[Asked]:
     return asked
 
 
-def _begun(document: dict[str, Any]) -> Begun:
-    """The scene of a document, planned on the user's own bench, with labels in force, in their hours. Raises Faults."""
+def _scene(document: dict[str, Any]) -> ResolvedScene:
+    """The scene of a document, on the user's own bench, with the labels in force. Raises Faults."""
     with database().reading() as session:
-        scene = resolve(read_scene(document), labels.catalogue(session), g.settings.bench)
+        return resolve(read_scene(document), labels.catalogue(session), g.settings.bench)
+
+
+def _begun(document: dict[str, Any]) -> Begun:
+    """The scene of a document, planned, and timed in the user's hours. Raises Faults."""
+    scene = _scene(document)
     made = plan(scene)
     zone = current_app.extensions["zone"]
     asked = with_things(ScheduleRequest(now().astimezone(zone), parse_hours(g.settings.hours)), {"new": scene})
@@ -151,7 +156,8 @@ def start(kind: str) -> str:
 def start_picture(kind: str) -> Response:
     """The picture of a scene as it would be. Raises Faults."""
     chosen = _starter(kind)
-    response = Response(_begun(chosen.document(_answers(chosen, request.args))).block.png, mimetype="image/png")
+    scene = _scene(chosen.document(_answers(chosen, request.args)))
+    response = Response(block(scene).png, mimetype="image/png")
     response.headers["Cache-Control"] = "private, max-age=3600"
     return response
 

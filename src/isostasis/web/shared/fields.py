@@ -16,13 +16,12 @@ from flask import current_app, g
 
 from ...core.fault import fault
 from ...core.hours import is_left_out, outside_years
-from ...core.units import CORE_UNIT, EXACT, Measures, NotAMeasure, Quantity, number, parse, pointed, typed
+from ...core.units import EXACT, QUANTITY_OF, Measures, NotAMeasure, Quantity, number, parse, pointed, typed
 
 Unit = Literal[
     "mm", "mm2", "ml", "g", "degC", "deg", "percent", "number", "whole", "text", "flag", "choice", "moment",
 ]  # fmt: skip
 Options = Sequence[tuple[str, str]]
-_QUANTITY: dict[str, Quantity] = {unit: quantity for quantity, unit in CORE_UNIT.items()}
 MAX_TEXT = 400
 
 
@@ -66,8 +65,8 @@ class Field:
         return self._within(self._number(text))
 
     def _number(self, text: str) -> float | int:
-        if self.unit in _QUANTITY:
-            return round(parse_measure(text, _QUANTITY[self.unit], self.what, g.measures), 3)
+        if self.unit in QUANTITY_OF:
+            return round(parse_measure(text, QUANTITY_OF[self.unit], self.what, g.measures), 3)
         if self.unit == "whole":
             return parse_int(text, self.what)
         value = parse_float(text, self.what)
@@ -87,7 +86,7 @@ class Field:
         """A value as the field holds it."""
         if value is None:
             return ""
-        if self.unit in _QUANTITY:
+        if self.unit in QUANTITY_OF:
             return typed(value, self.unit, g.measures)
         if self.unit == "degC":
             return number(value * 9 / 5 + 32 if g.measures.system == "imperial" else value, EXACT)
