@@ -180,7 +180,7 @@ class Club:
                    "--log-level", "error", "isostasis.web.wsgi:create()"]  # fmt: skip
         known = {"ISOSTASIS_DB": address, "ISOSTASIS_NAMES": f"127.0.0.1:{self.port}"}
         self.process = subprocess.Popen(command, env={**os.environ, **known})
-        while True:
+        while self.process.poll() is None:
             try:
                 page = urlopen(self.url + "/", timeout=60)
                 break

@@ -47,14 +47,13 @@ def block(scene: ResolvedScene) -> Block:
     times = max(1, min(6, round(px * ground.cell_mm)))
     lit, z = lit_ground(colours_of(scene, built, "finished", water=True), ground.z, ground.inside, ground.cell_mm, 0.75,
                         times)  # fmt: skip
-    deep, on = zoomed(_water_mm(built), times), zoomed(ground.on_base, times)
+    deep, on = _finer(_water_mm(built), times), _finer(ground.on_base, times)
     image = np.zeros((tall, WIDE_PX, 4), dtype=np.uint8)
     ground_line = tall - 4 - px * up * board_mm
     cell = ground.cell_mm / times * px
     x = np.arange(WIDE_PX)
-    seen_to = np.full(
-        WIDE_PX, tall
-    )  # from the front to the back, each pixel is drawn once: above what is in front of it
+    # From the front to the back; each pixel is drawn once, above what is in front of it.
+    seen_to = np.full(WIDE_PX, tall)
     begun = np.zeros(WIDE_PX, dtype=bool)
     for back in range(int(base.depth_mm * px * BACK_UP)):
         along = back / BACK_UP  # px of depth
@@ -94,6 +93,6 @@ def _water_mm(built: Build) -> Array:
     return deep
 
 
-def zoomed(cells: NDArray[T], times: int) -> NDArray[T]:
+def _finer(cells: NDArray[T], times: int) -> NDArray[T]:
     """Cells so many times as fine."""
     return np.repeat(np.repeat(cells, times, axis=0), times, axis=1)

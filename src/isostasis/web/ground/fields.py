@@ -55,6 +55,13 @@ KIND_WORDS = {
 }
 
 
+# What is drawn with the pencil, and what a new one is called beside its place; which of it are paths; with what.
+NOUNS = {
+    "sheet": "step", "mound": "mound", "basin": "pond", "rim": "rim", "bevel": "bevel", "casting": "casting",
+    "ramp": "ramp", "channel": "channel",
+}  # fmt: skip
+PATHS = frozenset({"ramp", "channel"})
+PENCILS = ("freehand", "corners", "ellipse", "rectangle")
 MAX_TYPED = 400  # spots in one field
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from flask import request
 from werkzeug.wrappers import Response
@@ -12,24 +11,11 @@ from ...core.document import edit as change
 from ...core.fault import Refusal, fault
 from ...core.ground.sketch import Line, boxed, by_place, cornered, freehand, kept_on, middle_of
 from ..shared.scenes import OpenScene, edit, open_scene
-from .fields import KIND_WORDS, begin
+from .fields import NOUNS, PATHS, begin
 from .views import blueprint, then
 
-# What is drawn with a pencil, and what a new one is called beside its place.
-NOUNS = {
-    "sheet": "step", "mound": "mound", "basin": "pond", "rim": "rim", "bevel": "bevel", "casting": "casting",
-    "ramp": "ramp", "channel": "channel",
-}  # fmt: skip
-PATHS = frozenset({"ramp", "channel"})
-TOOLS = ("freehand", "corners", "ellipse", "rectangle")
 WITHIN = 1 / 300  # of the base's longer side: so near the stroke its outline keeps
 LEAST_MM = 0.3
-
-
-@blueprint.app_context_processor
-def _drawn() -> dict[str, Any]:
-    """What can be drawn, and with what."""
-    return {"drawn_kinds": [(kind, KIND_WORDS[kind]) for kind in NOUNS], "pencils": TOOLS}
 
 
 def _drawn_line(opened: OpenScene, kind: str) -> Line:
