@@ -85,7 +85,7 @@ def test_a_lay_up_is_copied_and_kept_for_other_scenes(reader, database):
     assert [lift["id"] for lift in sump["lifts"][-5:]] == copied
     reader.post("/s/hollin-delf/patches/upper-benches/keep", base=2, name="Quarry face")
     assert "Quarry face" in reader.text("/s/tarn/layup?patch=rest")
-    reader.post("/s/tarn/patches/rest/copy", base=1, from_="standard:Quarry face")
+    reader.post("/s/tarn/layup/lay", base=1, layup="own:Quarry face", on="rest")
     lifts = document(database)[1]["patches"][1]["lifts"]
     assert [(lift["kind"], lift["id"]) for lift in lifts[-5:-3]] == [("skin", "rest-skin"), ("coat", "rest-slate")]
     plan(resolved(document(database)[1]))

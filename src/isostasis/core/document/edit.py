@@ -272,8 +272,3 @@ def written(entry: Entry) -> dict[str, Any]:
 def names_of(scene: Scene, part: Part) -> list[str]:
     """The names in one list."""
     return [one.name for one in _entries(scene, part) if getattr(one, "name", None)]
-
-
-def lifts_of(scene: Scene, data: Sequence[Mapping[str, Any]]) -> list[Any]:
-    """Lifts from their JSON data, such as a lay-up that was kept. Raises Faults."""
-    return [_made(scene, "lifts", one, f"lifts[{place}]") for place, one in enumerate(data)]

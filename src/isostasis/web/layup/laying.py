@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
 from typing import Any
 
 from flask import g
@@ -31,14 +33,19 @@ def lifts_of(layup: str) -> list[tuple[str, dict[str, Any]]]:
     if found is not None:
         return list(found.lifts)
     kept = g.settings.layups.get(layup.removeprefix(OWN), ()) if layup.startswith(OWN) else ()
-    lifts = [
-        (one["id"].rpartition("-")[2], {name: value for name, value in one.items() if name not in ("id", "after")})
-        for one in kept
-        if one["kind"] != "pour"
-    ]
+    lifts = [(_end_of(one["id"]), _without_id(one)) for one in kept if one["kind"] != "pour"]
     if not lifts:
         raise fault("lay-up", "there is no such lay-up, or nothing is in it", "choose one of the list")
     return lifts
+
+
+def _end_of(lift_id: str) -> str:
+    """What an id ends in, without a number that only kept it apart."""
+    return re.sub(r"-\d+$", "", lift_id).rpartition("-")[2]
+
+
+def _without_id(lift: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in lift.items() if name not in ("id", "after")}
 
 
 def laid(

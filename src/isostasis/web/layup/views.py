@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, flash, g, render_template, request, url_for
+from flask import Blueprint, flash, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
@@ -29,11 +29,6 @@ blueprint = Blueprint("layup", __name__)
 
 SHORE_MM = 8.0  # of ground round a basin that its patch takes along
 NAME = Field("name", "Name", most=80)
-
-
-def _standards() -> list[str]:
-    """Names of the user's own lay-ups."""
-    return sorted(g.settings.layups)
 
 
 def _patch(opened: OpenScene) -> Patch | None:
@@ -66,7 +61,6 @@ def page(slug: str) -> str:
         cautions_of=lambda lift: [
             one for one in opened.plan.cautions if not _steps_of(opened, lift).isdisjoint(one.steps)
         ],
-        standards=_standards(),
         looks=looks(opened.scene, patch.id) if patch else {},
         thirst=_thirst(opened, patch) if patch else None,
         thirst_over=_over_words(opened, patch) if patch else "",
@@ -229,18 +223,12 @@ def remove_patch(slug: str, patch_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/copy")
 def copy_layup(slug: str, patch_id: str) -> Response:
-    """The lay-up of a patch, or one of the user's standard lay-ups, on top of another patch's. Raises Faults."""
+    """The lay-up of a patch on top of another patch's. Raises Faults."""
     opened = open_scene(slug)
-    source = request.form.get("from", "")
-    if source.startswith("standard:"):
-        kept = g.settings.layups.get(source[9:], ())
-        lifts: list[Lift] = change.lifts_of(opened.written, kept)
-    else:
-        found = next((one for one in opened.written.patches if one.id == source), None)
-        lifts = list(found.lifts) if found else []
-    if not lifts:
+    source = next((one for one in opened.written.patches if one.id == request.form.get("from")), None)
+    if source is None or not source.lifts:
         raise fault("lay-up", "there is no such lay-up, or nothing is in it", "choose another")
-    copied = [lift for lift in lifts if not lift.levels_itself]  # a level belongs to its hollow
+    copied = [lift for lift in source.lifts if not lift.levels_itself]  # a level belongs to its hollow
     return edit(
         slug,
         f"Copied a lay-up to {patch_id}",
@@ -251,7 +239,7 @@ def copy_layup(slug: str, patch_id: str) -> Response:
 
 @blueprint.post("/s/<slug>/patches/<patch_id>/keep")
 def keep_layup(slug: str, patch_id: str) -> Response:
-    """This lay-up as one of the user's own standard lay-ups, for every scene. Raises Faults."""
+    """This lay-up as one of the user's own lay-ups, for every scene. Raises Faults."""
     opened = open_scene(slug)
     name = _name("the lay-up has no name", "give it one, such as Quarry face")[:60]
     lifts = change.find(opened.written, "patches", patch_id).lifts

@@ -82,7 +82,7 @@ class Begun:
     def becomes(self) -> list[tuple[str, str]]:
         """Each spot, and its lay-up from the bed up in a few words."""
         return [
-            (patch.name, ", ".join(lift.short_title for lift in patch.lifts))
+            (patch.name, ", ".join(lift.title.removeprefix(patch.name).strip() for lift in patch.lifts))
             for patch in self.scene.patches
             if patch.lifts
         ]
