@@ -18,7 +18,7 @@ def test_every_scene_plans_without_a_serious_warning(name):
 
 
 def test_the_scenes_are_those_of_the_design():
-    quarry, pans, pools = (document(name) for name in SCENES)
+    quarry, pans, pools, fen = (document(name) for name in SCENES)
     assert (quarry["base"]["width_mm"], quarry["base"]["depth_mm"], len(quarry["base"]["joints_x_mm"])) == (
         1140,
         430,
@@ -26,6 +26,9 @@ def test_the_scenes_are_those_of_the_design():
     )
     assert (pans["base"]["width_mm"], sum(form["kind"] == "basin" for form in pans["forms"])) == (400, 6)
     assert (pools["base"]["outline"], pools["copies"]) == ({"disc_mm": 60}, 5)
+    assert (fen["base"]["width_mm"], fen["base"]["depth_mm"]) == (600, 400)
+    assert sorted(form["depth_mm"] for form in fen["forms"] if form["kind"] == "basin") == [7, 9, 14]
+    assert {form["kind"] for form in fen["forms"]} == {"sheet", "mound", "basin"} and fen["flats"][0]["name"] == "Road"
     assert len(plan(resolved(quarry)).lifts["lake-water"].layers) == 3
 
 

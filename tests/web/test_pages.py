@@ -219,7 +219,7 @@ def test_writes_need_a_token_and_a_modest_size(app, reader):
         if "POST" in rule.methods:
             url = rule.rule.replace("<slug>", "tarn").replace("<int:number>", "1").replace("<int:row_id>", "1")
             assert client.post(re.sub(r"<\w+>", "x", url)).status_code == 400, url
-    big = client.post("/scenes/import", data={"text": "x" * (MAX_REQUEST_BYTES + 10)})
+    big = client.post("/s/tarn/forms", data={"text": "x" * (MAX_REQUEST_BYTES + 10)})
     assert big.status_code == 413
     assert "larger than" in big.text
 

@@ -105,6 +105,8 @@ def export(scene: str, db: str, resolved: bool) -> None:
             data = scenes.exported(session, head) if resolved else scenes.data_of(head)
         except Faults as faults:
             refuse(faults)
+    if "photo" in data:
+        click.echo("Its photo is left out: the archive on the page Ground, Files holds it.", err=True)
     click.echo(json.dumps(data, indent=1, ensure_ascii=False))
 
 

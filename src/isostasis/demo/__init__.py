@@ -10,9 +10,10 @@ from typing import Any
 from ..core.plan import Plan, plan
 from ..core.reading import read
 from ..core.schedule.requests import ClockRequest
-from ..store import Database, clock, logbook, scenes, settings
+from ..store import Database, clock, logbook, pictures, scenes, settings
 
-SCENES = ("hollin-delf", "saltcote-pans", "ember-pools")
+SCENES = ("hollin-delf", "saltcote-pans", "ember-pools", "kettle-fen")
+PHOTOS = (("kettle-fen-taken", (1600, 1200)), ("kettle-fen-straight", (1200, 800)))  # made by tools/kettle.py
 
 # What was done, in hours before the demo is built: scene, step.
 DONE = (
@@ -36,7 +37,7 @@ DONE = (
 
 
 HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00; quiet 22:00-07:00"
-WANTED = {"hollin-delf": 9, "saltcote-pans": 16, "ember-pools": 6}  # days from now
+WANTED = {"hollin-delf": 9, "saltcote-pans": 16, "ember-pools": 6, "kettle-fen": 30}  # days from now
 
 # Made-up prices: material, money, what a pack holds in what it is sold by.
 PRICES = (
@@ -67,6 +68,8 @@ def fill(database: Database, now: datetime | None = None) -> None:
     with database.writing() as session:
         prices = [{"material": name, "amount": amount, "pack": pack} for name, amount, pack in PRICES]
         settings.change(session, bench={"prices": prices}, hours=HOURS)
+        for name, size in PHOTOS:
+            pictures.keep(session, (files(__package__) / "scenes" / f"{name}.webp").read_bytes(), size, now)
         rows, plans, resolved = {}, {}, {}
         for name in SCENES:
             row = scenes.create(session, read(document(name)), "Demo scene", now - timedelta(days=5))

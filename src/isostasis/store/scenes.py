@@ -22,7 +22,7 @@ from ..core.fault import Fault, Faults, fault
 from ..core.plan import plan
 from ..core.reading import read
 from ..core.stages import cached_stage
-from . import built, clock, labels, settings
+from . import built, clock, labels, pictures, settings
 from .blobs import MARK, grid_bytes, packed, whole
 from .tables import RevisionRow, SceneRow
 
@@ -174,8 +174,11 @@ def _resolved(text: str, catalogue: Catalogue, bench: Bench) -> ResolvedScene:
 
 
 def exported(session: Session, revision: RevisionRow) -> dict[str, Any]:
-    """A revision's resolved document as data: what `isostasis plan` reads to give the figures of the screen."""
+    """A revision's resolved document as data: what `isostasis plan` reads to give the figures of the screen. Says of
+    its photo that it is left out."""
     data: dict[str, Any] = resolve(session, revision).model_dump(mode="json", exclude_none=True)
+    if "photo" in data:
+        data["photo"]["left_out"] = True
     return data
 
 
@@ -206,6 +209,7 @@ def _add(
 
 def create(session: Session, scene: Scene, note: str, now: datetime) -> SceneRow:
     """A new scene from a document that can be planned. Raises Faults."""
+    scene = pictures.with_pictures(session, scene)
     validate_plannable(session, scene)
     wanted = slug = slug_of(scene.name, "scene")
     number = 1

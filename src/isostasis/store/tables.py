@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Dialect, ForeignKey, String, Text, TypeDecorator, UniqueConstraint
+from sqlalchemy import JSON, Dialect, ForeignKey, LargeBinary, String, Text, TypeDecorator, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -183,6 +183,20 @@ class BlobRow(Row):
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     content: Mapped[str] = mapped_column(Text)
+
+
+class PictureRow(Row):
+    """A picture (WebP, nothing in it but the picture), kept once by the SHA-256 of its content. `focus` is the focal
+    length that its camera told, in longer sides of the picture."""
+
+    __tablename__ = "picture"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    width: Mapped[int]
+    height: Mapped[int]
+    focus: Mapped[float | None] = mapped_column(default=None)
+    kept_at: Mapped[datetime] = mapped_column(Moment)
 
 
 class SettingRow(Row):

@@ -25,6 +25,7 @@ from werkzeug.routing import IntegerConverter, Map
 from ..core.fault import Faults
 from ..core.stages import may_go_on
 from ..exchange import MAX_BYTES
+from ..exchange.picture import MAX_BYTES as MAX_PHOTO_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
 from ..store.database import why_not
@@ -39,6 +40,13 @@ from .shared.touches import TouchesBuilt, sent_again
 from .shared.views import unopened
 
 MAX_REQUEST_BYTES = 3_000_000
+FORM_BYTES = 10_000  # beside a file
+LARGER = {
+    "ground.import_survey": MAX_BYTES,
+    "ground.take_photo": MAX_PHOTO_BYTES + FORM_BYTES,
+    "scenes.start_photo": MAX_PHOTO_BYTES + FORM_BYTES,
+    "scenes.import_": 2 * MAX_PHOTO_BYTES,
+}
 
 
 class Number(IntegerConverter):
@@ -83,9 +91,9 @@ def create_app(
 
     @app.before_request
     def _larger_files() -> None:
-        """Grids of heights are larger than anything else; set before the token is looked for in the form."""
-        if request.endpoint == "ground.import_survey":
-            request.max_content_length = MAX_BYTES
+        """Some files are larger than anything else; set before the token is looked for in the form."""
+        if request.endpoint in LARGER:
+            request.max_content_length = LARGER[request.endpoint]
 
     install_door(app, door)
     install_budget(app)

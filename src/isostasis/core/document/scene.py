@@ -177,6 +177,30 @@ class Base(Entry):
         return self
 
 
+Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+PicturePoint = tuple[Annotated[float, Field(ge=-20_000, le=40_000)], Annotated[float, Field(ge=-20_000, le=40_000)]]
+
+
+class Photo(Entry):
+    """A picture of the board laid straight under the plan. Pictures are kept beside the documents, by the SHA-256 of
+    their content: the `straight` one of width and depth from the south-west corner, and the one that was `taken`.
+
+    `corners` are the board's in px of that one, as they were clicked: south-west, south-east, north-east, north-west.
+    `left_out` says that this document came without its pictures.
+    """
+
+    straight: Digest
+    taken: Digest
+    width_mm: Annotated[float, Field(gt=0, le=LONGEST_MM)]
+    depth_mm: Annotated[float, Field(gt=0, le=LONGEST_MM)]
+    corners: tuple[PicturePoint, PicturePoint, PicturePoint, PicturePoint]
+    agree_mm: Annotated[float, Field(ge=0, le=1000)] | None = None  # None: it was scaled by two points
+    bend: Annotated[float, Field(ge=-1, le=1)] = 0.0
+    tilt_deg: Annotated[float, Field(ge=0, le=90)] = 0.0
+    strength: Annotated[float, Field(ge=0, le=1)] = 0.85
+    left_out: bool = False
+
+
 class Form(Entry):
     """Something that shapes the ground. A kind adds its own fields and stands in ground/forms."""
 
@@ -282,6 +306,7 @@ class Scene(Entry):
     grid_mm: Annotated[float, Field(ge=0.1, le=100)] | None = None
     copies: Annotated[int, Field(ge=1, le=1000)] = 1
     base: Base
+    photo: Photo | None = None
     room: Room = Room()
     forms: Annotated[tuple[Any, ...], Field(max_length=MAX_LISTED)] = ()
     patches: Annotated[tuple[Patch, ...], Field(max_length=MAX_LISTED)] = ()

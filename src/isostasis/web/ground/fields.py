@@ -62,6 +62,7 @@ NOUNS = {
 }  # fmt: skip
 PATHS = frozenset({"ramp", "channel"})
 PENCILS = ("freehand", "corners", "ellipse", "rectangle")
+FOLLOW = "follow an edge"  # of the photo under the plan
 MAX_TYPED = 400  # spots in one field
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import carving, flats, foam, formats, inclines, joints, level, patches, pencil, working
+from . import carving, flats, foam, formats, inclines, joints, level, patches, pencil, photo, working
 from .views import blueprint
 
 __all__ = [
@@ -16,5 +16,6 @@ __all__ = [
     "level",
     "patches",
     "pencil",
+    "photo",
     "working",
 ]

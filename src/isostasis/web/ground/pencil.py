@@ -11,7 +11,8 @@ from ...core.document import edit as change
 from ...core.fault import Refusal, fault
 from ...core.ground.sketch import Line, boxed, by_place, cornered, freehand, kept_on, middle_of
 from ..shared.scenes import OpenScene, edit, open_scene
-from .fields import NOUNS, PATHS, begin
+from .fields import FOLLOW, NOUNS, PATHS, begin
+from .photo import followed
 from .views import blueprint, then
 
 WITHIN = 1 / 300  # of the base's longer side: so near the stroke its outline keeps
@@ -25,6 +26,8 @@ def _drawn_line(opened: OpenScene, kind: str) -> Line:
         points = json.loads(request.form.get("line", ""))
         if tool in ("ellipse", "rectangle") and closed:
             line = boxed(points, tool)
+        elif tool == FOLLOW:
+            line = followed(opened.slug, points, closed, "other" in request.form)
         elif tool == "corners":
             line = cornered(points, closed)
         elif tool == "freehand":

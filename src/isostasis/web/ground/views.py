@@ -26,6 +26,7 @@ from ..shared.fields import Field, inputs, parse_float
 from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
 from .fields import (
     FIELDS,
+    FOLLOW,
     KIND_WORDS,
     MAX_TYPED,
     NOUNS,
@@ -43,6 +44,7 @@ blueprint = Blueprint("ground", __name__)
 
 TOOLS = (
     ("page", "Forms"),
+    ("photo", "Photo"),
     ("patches", "Patches"),
     ("steps", "Carve or fill"),
     ("incline", "Incline"),
@@ -139,6 +141,8 @@ def page(slug: str) -> str:
         kinds=KIND_WORDS,
         drawn_kinds=[(kind, KIND_WORDS[kind]) for kind in NOUNS],
         pencils=PENCILS,
+        follow=FOLLOW,
+        tracing=opened.scene.photo is not None and not opened.scene.photo.left_out,
         materials=[(one.id, one.name) for one in known if one.family in ("foam", "paper", "board")],
         casts=[one for one in mixes_of(opened, "skin") if opened.catalogue.mixes[one[0]].sets],
         glues=[(one.id, one.name) for one in known if one.glue_line_h],

@@ -20,10 +20,14 @@ from ...core.reading import read as read_scene
 from ...core.schedule import Schedule, ScheduleRequest, first_times
 from ...core.schedule.forecast import steps_of, with_things
 from ...core.starters import Question, Starter, starter
+from ...core.starters.layout import grid_of
+from ...core.starters.parts import SHEET_MM
+from ...core.starters.parts import sheet as sheet_of
 from ...store import labels, scenes
 from ..draw.block import Block, block
+from ..ground.photo import keep_upload
 from ..shared.answers import hx_redirect
-from ..shared.fields import Field, read_one
+from ..shared.fields import Field, inputs, read, read_one
 from ..shared.scenes import database, now
 from .views import NAME, blueprint
 
@@ -171,3 +175,35 @@ def begin(kind: str) -> BaseResponse:
     with database().writing() as session:
         row = scenes.create(session, read_scene(document), f"Begun as “{chosen.title}”", now())
     return hx_redirect(url_for("ground.page", slug=row.slug))
+
+
+SIDES = (
+    Field("width", "its side from west to east", "mm", start=600.0, low=20, high=6000),
+    Field("depth", "its side from south to north", "mm", start=400.0, low=20, high=6000),
+)
+FOAM = Field("foam", "foam on the board", "mm", start=SHEET_MM, low=0, high=300)
+
+
+@blueprint.get("/start/photo")
+def start_from_photo() -> str:
+    """The questions for a board that is photographed."""
+    return render_template("scenes/start_photo.html", sides=inputs((*SIDES, FOAM), {}), place="scenes")
+
+
+@blueprint.post("/start/photo")
+def start_photo() -> BaseResponse:
+    """A board of that size, covered with foam, and its photo to be laid straight. Raises Faults."""
+    width, depth, foam = read((*SIDES, FOAM), request.form).values()
+    name = " ".join((read_one(NAME, request.form) or "").split())
+    ring = [[0.0, 0.0], [width, 0.0], [width, depth], [0.0, depth]]
+    sheet = sheet_of("Foam", ring, foam)
+    scene = read_scene(
+        {
+            "isostasis": 1, "name": name or "Board from a photo", "grid_mm": grid_of(width, depth),
+            "base": {"width_mm": width, "depth_mm": depth}, "forms": [sheet] if foam else [],
+        }
+    )  # fmt: skip
+    digest = keep_upload()
+    with database().writing() as session:
+        row = scenes.create(session, scene, "Begun from a photo", now())
+    return hx_redirect(url_for("ground.photo", slug=row.slug, picture=digest))

@@ -16,8 +16,11 @@ from ...core.plan import plan
 from ...core.reading import read as read_scene
 from ...core.stages import cached_stage
 from ...core.starters import STARTERS
+from ...exchange.archive import START as ARCHIVE
+from ...exchange.archive import read_archive, write_archive
+from ...exchange.picture import Picture, as_kept
 from ...store import marks as marks_of
-from ...store import scenes
+from ...store import pictures, scenes
 from ..draw.depths import pour_depths
 from ..draw.panels import CutShape, all_water, cut_shapes, default_cut, row_of
 from ..draw.projection import Projection, projection_of
@@ -103,8 +106,14 @@ def import_() -> BaseResponse:
     text = sent.read() if sent and sent.filename else request.form.get("text", "").encode()
     if not text.strip():
         raise fault("file", "nothing was chosen", "choose a scene file, or paste its text")
+    brought: list[Picture] = []
+    if text.startswith(ARCHIVE):
+        text, files = read_archive(text)
+        brought = [as_kept(one) for one in files]
     scene = read_scene(text)
     with database().writing() as session:
+        for one in brought:
+            pictures.keep(session, one.content, one.size, now(), one.focus)
         row = scenes.create(
             session,
             scene,
@@ -138,6 +147,20 @@ def export(slug: str) -> Response:
         data = scenes.exported(session, scenes.find(session, slug).head)
     response = Response(json.dumps(data, indent=1, ensure_ascii=False), mimetype="application/json")
     response.headers["Content-Disposition"] = f'attachment; filename="{slug}.json"'
+    return response
+
+
+@blueprint.get("/s/<slug>/archive.zip")
+def archive(slug: str) -> Response:
+    """The resolved document and its photo in one file."""
+    with database().reading() as session:
+        head = scenes.find(session, slug).head
+        data, laid = scenes.exported(session, head), scenes.document(head).photo
+        kept = [pictures.find(session, name) for name in (laid.taken, laid.straight)] if laid else []
+        photos = [one.content if one else None for one in kept] or [None, None]
+    text = json.dumps(data, indent=1, ensure_ascii=False)
+    response = Response(write_archive(text, *photos), mimetype="application/zip")
+    response.headers["Content-Disposition"] = f'attachment; filename="{slug}.zip"'
     return response
 
 

@@ -3,18 +3,34 @@
 from __future__ import annotations
 
 import json
+from urllib.parse import urlsplit
 
-from flask import Response, make_response, redirect, request
+from flask import Response, current_app, make_response, redirect, request
+from werkzeug.exceptions import HTTPException
 from werkzeug.wrappers import Response as BaseResponse
 
 
 def hx_redirect(url: str) -> BaseResponse:
-    """On to a page after a change: its body is swapped in, or, without the script, a redirect."""
+    """On to a page after a change: its body is swapped in, or, without the script, a redirect. A page of another place
+    is loaded whole, with that place's own scripts."""
     if request.headers.get("HX-Request"):
         response: Response = make_response("", 204)
-        response.headers["HX-Location"] = json.dumps({"path": url, "target": "body", "swap": "innerHTML show:none"})
+        if _place_of(request.headers.get("HX-Current-URL", "")) in (_place_of(url), ""):
+            swap = {"path": url, "target": "body", "swap": "innerHTML show:none"}
+            response.headers["HX-Location"] = json.dumps(swap)
+        else:
+            response.headers["HX-Redirect"] = url
         return response
     return redirect(url, 303)
+
+
+def _place_of(url: str) -> str:
+    """The package whose page an address leads to; empty for none."""
+    try:
+        endpoint, _ = current_app.url_map.bind("").match(urlsplit(url).path, method="GET")
+    except (HTTPException, ValueError):
+        return ""
+    return str(endpoint).partition(".")[0]
 
 
 def safe_return_url(field: str = "here") -> str:

@@ -1,21 +1,27 @@
 // The pencil: a form drawn on the plan, freehand, corner by corner, or as a box. The server makes an outline of it.
 import { post } from "./parts.js";
-import { placeOn } from "./stage.js";
+import { placeOn, stageOf } from "./stage.js";
+import { tracer } from "./trace.js";
 
 const WORDS = {
   freehand: "Drag along it on the plan.",
-  corners: "Click its corners on the plan; Enter, or the first one again, ends it.",
+  corners: "Click its corners; the first one again ends it.",
   rectangle: "Drag from corner to corner.",
   ellipse: "Drag from corner to corner of its box.",
+  follow: "Click at its turns; the way between is found.",
 };
 const NEAR_PX = 12;
+const PATHS = ["ramp", "channel"]; // drawn along, not round
 let drew = false; // whether the click that ends this press belongs to the pencil, and chooses nothing
 let drawing = null; // {tool, bar, svg, shown, places, stage, down}
 
 function stop() {
   if (!drawing) return;
   drawing.shown.remove();
+  drawing.trace?.remove();
   drawing.svg.classList.remove("drawing");
+  drawing.bar.classList.remove("drawing");
+  for (const button of drawing.bar.querySelectorAll("[data-step]")) button.hidden = true;
   for (const button of drawing.bar.querySelectorAll("[data-tool]")) button.setAttribute("aria-pressed", "false");
   drawing.bar.querySelector("output").textContent = "";
   drawing = null;
@@ -32,19 +38,27 @@ function take(button) {
   svg.classList.add("drawing");
   button.setAttribute("aria-pressed", "true");
   const bar = button.closest(".pencil");
+  bar.classList.add("drawing");
   bar.querySelector("output").textContent = WORDS[button.dataset.tool];
-  drawing = { tool: button.dataset.tool, bar, svg, shown, places: [], stage: null, down: false };
+  drawing = { tool: button.dataset.tool, bar, svg, shown, places: [], stage: null, down: false, trace: null };
+  if (drawing.tool === "follow") {
+    const stage = stageOf(svg.firstElementChild);
+    const tell = (words) => (bar.querySelector("output").textContent = words);
+    drawing.stage = stage;
+    drawing.trace = tracer(svg, button.dataset.edges, tell, (place) => onScreen(place, stage));
+  }
+  showSteps();
   svg.scrollIntoView({ block: "nearest" });
 }
 
-function onScreen({ x, y }) {
-  return [drawing.stage.left + x * drawing.stage.scale, drawing.stage.bottom - y * drawing.stage.scale];
+function onScreen({ x, y }, stage = drawing.stage) {
+  return [stage.left + x * stage.scale, stage.bottom - y * stage.scale];
 }
 
 function show(last = null) {
   const boxed = drawing.tool === "rectangle" || drawing.tool === "ellipse";
   const all = last ? [...drawing.places, last] : drawing.places;
-  let line = all.map(onScreen);
+  let line = all.map((place) => onScreen(place));
   if (boxed && line.length > 1) {
     const [[a, b], [c, d]] = [line[0], line.at(-1)];
     const turns = [...Array(37).keys()].map((one) => (one * Math.PI) / 18);
@@ -59,14 +73,54 @@ function show(last = null) {
 function finish() {
   const { bar, tool, places, stage } = drawing;
   const line = places.map(({ x, y }) => [Math.round(x * 10) / 10, Math.round(y * 10) / 10]);
+  send(bar, stage, { tool, points: line });
+}
+
+function send(bar, stage, { tool, points, other }) {
   stop();
-  if (line.length < 2) return;
-  post(bar.dataset.url, { base: stage.base, kind: bar.querySelector("select").value, tool, line: JSON.stringify(line) });
+  if (points.length < 2) return;
+  const kind = bar.querySelector("select").value;
+  post(bar.dataset.url, { base: stage.base, kind, tool, line: JSON.stringify(points), ...(other ? { other: "1" } : {}) });
+}
+
+// What can be done on the way, as buttons too: a phone has no keys.
+function showSteps() {
+  const steps = drawing.bar.querySelector(".steps");
+  if (!steps) return;
+  for (const button of steps.querySelectorAll("button")) {
+    const forTrace = button.dataset.step === "hand" || button.dataset.step === "other";
+    button.hidden = !drawing.trace && (forTrace || drawing.tool !== "corners");
+    if (button.dataset.step === "other") button.hidden = !drawing.trace?.closed;
+  }
+}
+
+async function step(what) {
+  const { trace, places } = drawing;
+  if (what === "back") {
+    if (trace) trace.back();
+    else {
+      places.pop();
+      if (drawing.stage) show();
+    }
+  } else if (what === "hand") trace?.hand();
+  else if (what === "other") await trace?.swap();
+  else if (!trace) finish();
+  else if (trace.clicks.length > 1) {
+    const { bar, stage } = drawing;
+    const path = PATHS.includes(bar.querySelector("select").value);
+    if (path || (await trace.close())) {
+      if (drawing?.trace === trace) send(bar, stage, { ...trace.line(), other: trace.other });
+      return;
+    }
+  }
+  if (drawing) showSteps();
 }
 
 document.addEventListener("click", (event) => {
   const button = event.target.closest?.(".pencil [data-tool]");
   if (button) take(button);
+  const way = event.target.closest?.(".pencil [data-step]");
+  if (way && drawing) step(way.dataset.step);
 });
 
 // Before the handles of the drawing hear of it.
@@ -82,6 +136,13 @@ document.addEventListener(
     event.stopPropagation();
     drew = true;
     drawing.stage = place.stage;
+    if (drawing.trace) {
+      const [first] = drawing.trace.clicks;
+      const apart = first ? Math.hypot(onScreen(place)[0] - onScreen(first)[0], onScreen(place)[1] - onScreen(first)[1]) : Infinity;
+      if (drawing.trace.clicks.length > 2 && apart < NEAR_PX) step("close");
+      else drawing.trace.click(place);
+      return;
+    }
     if (drawing.tool === "corners") {
       const [first] = drawing.places;
       const [x, y] = onScreen(place);
@@ -103,8 +164,9 @@ document.addEventListener(
   (event) => {
     if (!drawing?.stage) return;
     const place = placeOn(drawing.svg, event);
-    if (!place) return;
-    if (drawing.tool === "corners") show(place);
+    if (!place) return drawing.trace?.away();
+    if (drawing.trace) drawing.trace.hover(place);
+    else if (drawing.tool === "corners") show(place);
     else if (drawing.down) {
       drawing.places.push(place);
       show();
@@ -135,10 +197,14 @@ document.addEventListener(
   early,
 );
 document.addEventListener("keydown", (event) => {
-  if (!drawing) return;
+  if (!drawing || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.key === "Escape") stop();
-  if (event.key === "Enter" && drawing.tool === "corners" && drawing.places.length) {
+  else if (event.target.closest?.("input, textarea, select")) return;
+  else if (drawing.tool === "corners" || drawing.trace) {
+    const what = { Enter: "close", Backspace: "back", h: "hand", x: "other" }[event.key];
+    if (!what || (event.key === "Enter" && !drawing.trace && !drawing.places.length)) return;
     event.preventDefault();
-    finish();
+    event.stopPropagation();
+    step(what);
   }
-});
+}, early);
