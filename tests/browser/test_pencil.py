@@ -110,3 +110,25 @@ def test_a_drawing_that_is_none_is_told(page, saved):
     Plan(page).drag((250, 165), (251, 165), (252, 165))
     expect(page.locator("#problem")).to_contain_text("draw it larger")
     assert len(saved("tarn")["forms"]) == 3
+
+
+def test_a_hollow_is_measured_by_tapping_its_dips(page, saved):
+    page.goto("/s/kettle-fen/ground")
+    take(page, "hollow, by its dips", "ellipse")
+    plan = Plan(page)
+    plan.drag((230, 40), (330, 110))
+    revision(page, 2)
+    page.wait_for_load_state("load")
+    for number, (x, y, deep) in enumerate(((280, 75, "9"), (250, 70, "6"), (310, 82, "5,5")), start=3):
+        page.mouse.click(*plan.at(x, y))
+        field = page.get_by_label("dip here")
+        expect(field).to_be_focused()
+        field.fill(deep)
+        field.press("Enter")
+        revision(page, number)
+    dips = saved("kettle-fen")["forms"][-1]["dips"]
+    assert [one[2] for one in dips] == [9, 6, 5.5] and abs(dips[0][0] - 280) < 1 and abs(dips[0][1] - 75) < 1
+    expect(page.locator(".dip")).to_have_count(3)
+    page.get_by_role("button", name="undo").click()
+    revision(page, 4)
+    expect(page.locator(".dip")).to_have_count(2)

@@ -248,6 +248,7 @@ FORMS = {
     "basin": {"kind": "basin", "outline": square(140, 60, 190, 110), "depth_mm": 9},
     "channel": {"kind": "channel", "path": [[10, 20], [200, 25]], "width_mm": 16, "depth_mm": 6},
     "bevel": {"kind": "bevel", "outline": square(30, 30, 210, 170), "slope_deg": 40},
+    "dips": {"kind": "dips", "outline": square(70, 120, 130, 170), "dips": [[100, 145, 8], [85, 140, 5]]},
     "survey": {"kind": "survey", "points": [[230, 130, 21], [290, 130, 25], [260, 170, 30]]},
 }
 

@@ -107,7 +107,7 @@ def test_thirty_photos_are_placed_and_their_ponds_traced(shots):
                 places = [ring.exterior.interpolate(one / 200, normalized=True) for one in range(200)]
                 kept.append(np.mean([pond.exterior.distance(place) for place in places]))
             areas.append(abs(found.area / pond.area - 1))
-    # SCIENCE 12: placed within 1 mm on the mean in 95 of 100; outlines 1 and 2 mm, areas 2 and 6 %.
+    # docs/science.md: placed within 1 mm on the mean in 95 of 100; outlines 1 and 2 mm, areas 2 and 6 %.
     assert np.percentile(placed, 95) < 1.0 and np.median(placed) < 0.4
     assert np.median(outlines) < 1.0 and np.percentile(outlines, 95) < 2.0
     assert np.median(areas) < 0.02 and np.percentile(areas, 95) < 0.06

@@ -338,3 +338,26 @@ def test_prices_are_kept_and_costs_are_told(reader):
     assert found.cost.number == pytest.approx(9.5 * found.count.number)
     bad = reader.post("/things", 422, **values, **{**prices, "price": ["cheap", "", "", ""]}).text
     assert "“cheap” is no number" in html.unescape(bad)
+
+
+def test_dips_are_kept_where_they_are_tapped(reader, database):
+    line = "[[210, 150], [280, 190]]"
+    reader.post("/s/tarn/forms/draw", base=1, kind="dips", tool="ellipse", line=line)
+    name = document(database)[1]["forms"][-1]["id"]
+    assert name == "north-east-hollow"
+    page = f"/s/tarn/ground?form={name}"
+    assert "Lay a straightedge across the lip" in reader.text(page)
+    reader.post(f"/s/tarn/forms/{name}/dip", base=2, x="245", y="170", deep="5,5")
+    reader.post(f"/s/tarn/forms/{name}/dip", base=3, x="230", y="165", deep="1/8 in")
+    assert document(database)[1]["forms"][-1]["dips"] == [[245, 170, 5.5], [230, 165, 3.175]]
+    reader.post(f"/s/tarn/forms/{name}/dip", base=4, x="245.5", y="170", deep="6")  # measured again
+    assert document(database)[1]["forms"][-1]["dips"] == [[230, 165, 3.175], [245.5, 170, 6]]
+    assert "2 so far" in reader.text(page) and "likely between" in reader.text(f"/s/tarn/working?path=forms.{name}.volume_ml")
+    told = reader.post(f"/s/tarn/forms/{name}/dip", 422, base=5, x="20", y="20", deep="6").text
+    assert "lies outside its lip" in html.unescape(told)
+    assert "is no hollow by dips" in reader.post("/s/tarn/forms/slab/dip", 422, base=5, x="9", y="9", deep="6").text
+    # Opened and sent as it is, it changes nothing; one taken out of the list is gone.
+    reader.post(f"/s/tarn/forms/{name}", base=5, dips="230, 165, 3.175\n245.5, 170, 6")
+    assert document(database)[0] == 5
+    reader.post(f"/s/tarn/forms/{name}", base=5, dips="245.5, 170, 6")
+    assert document(database)[1]["forms"][-1]["dips"] == [[245.5, 170, 6]]

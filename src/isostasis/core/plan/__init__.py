@@ -156,4 +156,9 @@ def _form(one: Shaped, labels: Labels, made: CastPlan | None) -> FormPlan:
         faces = "film, both faces" if material.glue_both_faces else "film"
         terms = Term("area", one.area_mm2, "mm2"), Term(faces, film, "mm", f"label of {material.name}")
         glue = Figure(one.area_mm2 * film / 1000, "ml", "area × film", terms)
-    return FormPlan(Figure(one.volume_ml, "ml", f"sum of what was {added}, cell by cell"), glue, made)
+    volume = Figure(one.volume_ml, "ml", f"sum of what was {added}, cell by cell")
+    if one.off_by:
+        ends = sorted(one.volume_ml * (1 + sign * one.off_by) for sign in (-1, 1))
+        source = "measured on rendered beds, 19 of 20"
+        volume = replace(volume, low=ends[0], high=ends[1]).with_terms(Term("off by", one.off_by, "fraction", source))
+    return FormPlan(volume, glue, made)

@@ -41,6 +41,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("moulds", "Moulds that I have", "whole"),
     ),
     "survey": (),
+    "dips": (),
 }
 KIND_WORDS = {
     "sheet": "sheet of foam",
@@ -52,13 +53,14 @@ KIND_WORDS = {
     "bevel": "bevel of steps",
     "casting": "casting, set in",
     "survey": "survey by dip stick",
+    "dips": "hollow, by its dips",
 }
 
 
 # What is drawn with the pencil, and what a new one is called beside its place; which of it are paths; with what.
 NOUNS = {
     "sheet": "step", "mound": "mound", "basin": "pond", "rim": "rim", "bevel": "bevel", "casting": "casting",
-    "ramp": "ramp", "channel": "channel",
+    "dips": "hollow", "ramp": "ramp", "channel": "channel",
 }  # fmt: skip
 PATHS = frozenset({"ramp", "channel"})
 PENCILS = ("freehand", "corners", "ellipse", "rectangle")
@@ -94,6 +96,8 @@ def sent_values(form: Any, sent: Mapping[str, str]) -> dict[str, Any]:
         found["cut"] = sent.get("cut") == "yes"
     if kind == "survey" and sent.get("points", "").split() not in ([], spots_text(form.points).split()):
         found["points"] = spots(sent["points"])
+    if kind == "dips" and "dips" in sent and sent["dips"].split() != spots_text(form.dips).split():
+        found["dips"] = spots(sent["dips"])
     return found
 
 
@@ -131,7 +135,7 @@ def begin(kind: str, base: Base, ground: Ground, first: bool, line: Line | None 
     if line:
         ring = path = line
     under = float(ground.z[ground.cell_at(*(middle_of(line) if line else (width / 2, depth / 2)))])
-    if kind in ("basin", "channel", "bevel") and under <= 0:
+    if kind in ("basin", "channel", "bevel", "dips") and under <= 0:
         raise fault("forms", f"there is nothing to cut a {kind} into there", "lay a sheet first")
     size = _plain(least / 8)
     made: dict[str, dict[str, Any]] = {
@@ -151,6 +155,7 @@ def begin(kind: str, base: Base, ground: Ground, first: bool, line: Line | None 
             "mix": "plaster-2-3",
         },
         "survey": {"points": [[*corner, _round(under)] for corner in ring]},
+        "dips": {"outline": ring, "dips": []},
     }
     return {"kind": kind, **made[kind]}
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Sequence
+from math import hypot
 from typing import Any
 
 from flask import Blueprint, Response, render_template, request, url_for
@@ -15,6 +16,7 @@ from ...core.document import edit as change
 from ...core.document.scene import Form
 from ...core.fault import Faults, fault
 from ...core.ground.field import Ground, empty_ground
+from ...core.ground.forms.dips import Dips, volume_off_by
 from ...core.terrain.reading import weigh
 from ...core.terrain.report import GroundQuery, report
 from ..draw.as_built import as_built
@@ -22,7 +24,7 @@ from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.relief import SLOPES, relief_model, relief_png
 from ..layup.kinds import cut_hatch_of
-from ..shared.fields import Field, inputs, parse_float
+from ..shared.fields import Field, inputs, parse_float, read
 from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
 from .fields import (
     FIELDS,
@@ -42,6 +44,7 @@ from .fields import (
 
 blueprint = Blueprint("ground", __name__)
 
+SAME_SPOT_MM = 1.5  # a dip tapped so near another takes its place
 TOOLS = (
     ("page", "Forms"),
     ("photo", "Photo"),
@@ -137,6 +140,7 @@ def page(slug: str) -> str:
         handle=handle_of(chosen, built, p.row, p.frame) if chosen and view == "bare" else None,
         risers=risers(chosen, _before(opened, chosen)) if chosen else [],
         snaps=snaps(opened.scene.base, opened.scene.forms, chosen.id if chosen else None),
+        off_by=volume_off_by(len(chosen.dips)) if isinstance(chosen, Dips) else None,
         fields=inputs(FIELDS[chosen.kind], values_of(chosen)) if chosen else [],
         kinds=KIND_WORDS,
         drawn_kinds=[(kind, KIND_WORDS[kind]) for kind in NOUNS],
@@ -264,6 +268,28 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
         return change.update(scene, "forms", form_id, changes)
 
     return edit(slug, f"Changed {form_id}", changed, then(slug, form_id))
+
+
+DIP = (
+    Field("x", "where it was tapped, x", "number"),
+    Field("y", "where it was tapped, y", "number"),
+    Field("deep", "the dip", "mm", low=0, high=1000),
+)
+
+
+@blueprint.post("/s/<slug>/forms/<form_id>/dip")
+def dip(slug: str, form_id: str) -> BaseResponse:
+    """One more dip of a measured hollow; near one that is there, in its stead. Raises Faults."""
+    x, y, deep = read(DIP, request.form).values()
+
+    def measured(scene: Scene) -> Scene:
+        form = change.find(scene, "forms", form_id)
+        if form.kind != "dips":
+            raise fault("dip", f"“{form.title}” is no hollow by dips", "choose one, or draw one")
+        others = [list(one) for one in form.dips if hypot(one[0] - x, one[1] - y) > SAME_SPOT_MM]
+        return change.update(scene, "forms", form_id, {"dips": [*others, [round(x, 1), round(y, 1), deep]]})
+
+    return edit(slug, f"Dip of {deep:g} mm in {form_id}", measured, then(slug, form_id))
 
 
 @blueprint.post("/s/<slug>/forms/<form_id>/move")

@@ -66,7 +66,7 @@ STYLES = (
     "mix", "clock", "devices", "narrow",
 )  # fmt: skip
 SCRIPTS = {
-    "ground": ("drag", "pencil", "photo", "relief"),
+    "ground": ("dips", "drag", "pencil", "photo", "relief"),
     "layup": ("drag", "surface"),
     "pour": ("drag", "chart", "pour"),
     "clock": ("chart", "clock"),

@@ -12,9 +12,9 @@ from typing import Any, get_args
 from ...document.scene import Base, Form
 from ...stages import cached_stage
 from ..field import Ground, Shaped, empty_ground
-from . import basin, bevel, casting, channel, mound, ramp, rim, sheet, survey
+from . import basin, bevel, casting, channel, dips, mound, ramp, rim, sheet, survey
 
-FORM_MODULES = (sheet, mound, ramp, rim, basin, channel, bevel, casting, survey)
+FORM_MODULES = (sheet, mound, ramp, rim, basin, channel, bevel, casting, survey, dips)
 
 FORM_MODELS: tuple[type[Form], ...] = tuple(module.MODEL for module in FORM_MODULES)
 _SHAPES: dict[str, Callable[[Any, Ground, str], Shaped]] = {

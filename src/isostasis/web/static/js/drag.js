@@ -195,7 +195,7 @@ document.addEventListener("pointermove", (event) => {
 function letGo() {
   const h = held;
   held = null;
-  if (h && !h.moved && h.kind === "form") addCorner(h);
+  if (h && !h.moved && h.kind === "form" && !document.getElementById("dips")) addCorner(h); // there a tap is a dip
   if (!h || !h.moved) return;
   if (onShape(h.kind)) shape.release(h);
   else kinds[h.kind].release(h);
