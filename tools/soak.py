@@ -90,7 +90,10 @@ def kill_rounds(folder: Path, rounds: int, saves: int) -> Killed:
                     for count in range(10**6):
                         name = f"Ember {number} {count}"
                         base = re.search(r'name="base" value="(\d+)"', person.ask("GET", "/s/ember-pools/ground")[1])
-                        status, _ = person.ask("POST", "/s/ember-pools/rename", base=base and base[1], name=name)
+                        status, _ = person.ask(
+                            "POST", "/s/ember-pools/settings", base=base and base[1], name=name, copies=5, shape="disc",
+                            width_mm=60, depth_mm=60, disc_mm=60,
+                        )  # fmt: skip
                         if status == 303:
                             acknowledged.append(name)
                         if len(acknowledged) >= saves:

@@ -6,40 +6,7 @@ import pytest
 from playwright.sync_api import expect
 from shapely import Polygon
 
-from tests.support.pointer import box_of
-
-
-class Plan:
-    """The plan of a scene on a page, in mm."""
-
-    def __init__(self, page):
-        self.page = page
-
-    def at(self, x, y):
-        svg = self.page.locator("svg.panels")
-        box = box_of(svg)
-        of = {name: float(svg.get_attribute(f"data-{name}")) for name in ("scale", "left", "plan-bottom")}
-        px = box["width"] / 812
-        return box["x"] + (of["left"] + x * of["scale"]) * px, box["y"] + (of["plan-bottom"] - y * of["scale"]) * px
-
-    def drag(self, *places):
-        self.page.mouse.move(*self.at(*places[0]))
-        self.page.mouse.down()
-        for place in places[1:]:
-            self.page.mouse.move(*self.at(*place))
-        self.page.mouse.up()
-
-
-def take(page, what, tool):
-    bar = page.get_by_role("toolbar", name="Draw a form on the plan")
-    bar.get_by_label("What is drawn").select_option(what)
-    page.wait_for_load_state("load")
-    bar.get_by_role("button", name=tool).click()
-    expect(bar.get_by_role("button", name=tool)).to_have_attribute("aria-pressed", "true")
-
-
-def revision(page, number):
-    expect(page.locator(".history-bar a")).to_have_text(f"revision {number}")
+from tests.support.plan import Plan, revision, take
 
 
 def circle(x, y, radius, points=40):

@@ -9,8 +9,8 @@ from playwright.sync_api import expect
 from shapely import Polygon
 
 from isostasis.demo import document
-from tests.browser.test_pencil import Plan, revision, take
 from tests.support.photos import as_file, fen_photo
+from tests.support.plan import Plan, revision, take
 from tests.support.pointer import drag, middle
 
 TRUE = document("kettle-fen")

@@ -37,7 +37,6 @@ def true_bed(outline, deep, seed):
 def dipped(outline, depths, count, rng):
     """So many dips of a bed, spread as a hand spreads them, read to half a mm."""
     found, polygon = [], Polygon(outline)
-    x, y = centres(SHAPE, CELL)
     west, south, east, north = polygon.bounds
     while len(found) < count:
         place = rng.uniform((west, south), (east, north))
@@ -61,8 +60,8 @@ def test_volumes_are_as_near_as_is_told():
             made = bed(form, SHAPE, CELL)
             # The window's cells are those of the whole grid: sums over the inside compare.
             whole = np.zeros(SHAPE)
-            from isostasis.core.ground.raster import window
             from isostasis.core.ground.forms.within import MARGIN
+            from isostasis.core.ground.raster import window
 
             whole[window(form.outline, SHAPE, CELL, MARGIN)] = made
             kept.append(abs(whole[inside].sum() / depths[inside].sum() - 1))

@@ -46,7 +46,7 @@ def test_many_scenes_are_named_at_once_and_drawn_when_they_are_looked_at(reader,
             scenes.copy(session, scenes.find(session, "ember-pools"), clock())
     page = reader.source("/")
     later = re.findall(r'hx-get="(/s/[\w-]+/card)" hx-trigger="revealed"', page)
-    assert len(later) == 14 - 6 and "Ember Pools, copy 10" in page
+    assert len(later) == 15 - 6 and "Ember Pools, copy 10" in page
     for url in later:
         card = reader.get(url).text
         assert "cut-thumb" in card and "steps done" in card and "<path" in card
@@ -66,7 +66,7 @@ def test_a_full_disk_is_told_and_loses_nothing(reader, database):
 
     event.listen(database.engine, "begin", full)
     saved = 0
-    while (answer := reader.client.post("/s/tarn/rename", data=renamed(reader, saved + 1))).status_code == 303:
+    while (answer := reader.client.post("/s/tarn/settings", data=renamed(reader, saved + 1))).status_code == 303:
         saved += 1
     assert answer.status_code == 507 and "The database: the disk is full: free some space" in answer.text
     assert "Nothing was changed" in answer.text and "Traceback" not in answer.text
@@ -76,8 +76,9 @@ def test_a_full_disk_is_told_and_loses_nothing(reader, database):
         assert connection.exec_driver_sql("PRAGMA integrity_check").scalar() == "ok"
     with database.reading() as session:
         assert len(scenes.history(session, scenes.find(session, "tarn"))) == saved + 1
-    assert reader.client.post("/s/tarn/rename", data=renamed(reader, saved + 1)).status_code == 303
+    assert reader.client.post("/s/tarn/settings", data=renamed(reader, saved + 1)).status_code == 303
 
 
 def renamed(reader, base):
-    return {"csrf_token": reader.token, "base": base, "name": f"Tarn {base} {'-' * 60}"}
+    size = {"width_mm": "300", "depth_mm": "200", "copies": "1", "dammed": "south"}
+    return {"csrf_token": reader.token, "base": base, "name": f"Tarn {base} {'-' * 60}", **size}

@@ -352,7 +352,9 @@ def test_dips_are_kept_where_they_are_tapped(reader, database):
     assert document(database)[1]["forms"][-1]["dips"] == [[245, 170, 5.5], [230, 165, 3.175]]
     reader.post(f"/s/tarn/forms/{name}/dip", base=4, x="245.5", y="170", deep="6")  # measured again
     assert document(database)[1]["forms"][-1]["dips"] == [[230, 165, 3.175], [245.5, 170, 6]]
-    assert "2 so far" in reader.text(page) and "likely between" in reader.text(f"/s/tarn/working?path=forms.{name}.volume_ml")
+    assert "2 so far" in reader.text(page) and "likely between" in reader.text(
+        f"/s/tarn/working?path=forms.{name}.volume_ml"
+    )
     told = reader.post(f"/s/tarn/forms/{name}/dip", 422, base=5, x="20", y="20", deep="6").text
     assert "lies outside its lip" in html.unescape(told)
     assert "is no hollow by dips" in reader.post("/s/tarn/forms/slab/dip", 422, base=5, x="9", y="9", deep="6").text

@@ -358,7 +358,8 @@ def test_a_revision_that_this_version_cannot_plan_is_shown_as_such(reader, datab
 
 
 def test_undo_says_what_it_undid(reader):
-    reader.post("/s/tarn/rename", base=1, name="Mere")
+    fields = {"width_mm": "300", "depth_mm": "200", "copies": "1"}
+    reader.post("/s/tarn/settings", base=1, name="Mere", **fields)
     reader.post("/s/tarn/undo", here="/s/tarn/ground")
     assert "Undone: Renamed to Mere" in reader.text("/s/tarn/ground")
     reader.post("/s/tarn/redo", here="/s/tarn/ground")

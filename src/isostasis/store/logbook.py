@@ -214,7 +214,7 @@ def record_old_marks(session: Session) -> None:
     """Records for marks of a database from before there were any, by the plans of their own revisions; a mark whose
     revision cannot be planned, or had no such step, stays a mark alone."""
     bench = settings.read(session).bench
-    for scene in documents.all_scenes(session):
+    for scene in session.scalars(select(SceneRow)):
         for event in marks.laid(marks.events(session, scene)):
             revision = session.get(RevisionRow, event.revision_id)
             if revision is None or built.row_of(session, event) is not None:
@@ -254,7 +254,11 @@ def _names(scene: SceneRow) -> tuple[str, dict[str, str]]:
 def at_work(session: Session) -> list[SceneRow]:
     """Scenes on which something was marked, mixed or scheduled: of others the wet line has nothing to say."""
     touched = (select(table.scene_id) for table in (StepEventRow, BatchRow, ForecastRow))
-    known = select(SceneRow).options(joinedload(SceneRow.head)).where(SceneRow.id.in_(union(*touched)))
+    known = (
+        select(SceneRow)
+        .options(joinedload(SceneRow.head))
+        .where(SceneRow.id.in_(union(*touched)), SceneRow.archived_at.is_(None), SceneRow.binned_at.is_(None))
+    )
     return list(session.scalars(known.order_by(SceneRow.id)))
 
 

@@ -28,6 +28,7 @@ from .tables import RevisionRow, SceneRow
 
 MAX_BYTES = 2_000_000
 MAX_GRID_BYTES = 12_000_000
+_AT_HAND = SceneRow.archived_at.is_(None), SceneRow.binned_at.is_(None)
 
 
 class NoSuchScene(LookupError):  # noqa: N818 - reads as what it is
@@ -69,8 +70,9 @@ def validate_plannable(session: Session, scene: Scene, row: SceneRow | None = No
 
 
 def find(session: Session, slug: str) -> SceneRow:
-    """The scene of that slug; nobody else may write to it until a writing session ends. Raises NoSuchScene."""
-    wanted = select(SceneRow).where(SceneRow.slug == slug)
+    """The scene of that slug, archived or not; nobody else may write to it until a writing session ends. Raises
+    NoSuchScene, also for one in the bin."""
+    wanted = select(SceneRow).where(SceneRow.slug == slug, SceneRow.binned_at.is_(None))
     if session.info.get("writes"):  # a file is locked whole; of a server the row, and its head is read after that
         wanted = wanted.with_for_update().execution_options(populate_existing=True)
     else:
@@ -82,15 +84,17 @@ def find(session: Session, slug: str) -> SceneRow:
 
 
 def all_scenes(session: Session) -> list[SceneRow]:
-    """Every scene, the oldest first."""
-    return list(session.scalars(select(SceneRow).order_by(SceneRow.id)))
+    """Every scene that is not put away, the oldest first."""
+    return list(session.scalars(select(SceneRow).where(*_AT_HAND).order_by(SceneRow.id)))
 
 
 def named(session: Session) -> list[tuple[str, str]]:
-    """Address and name of every scene, the oldest first."""
+    """Address and name of every scene that is not put away, the oldest first."""
     return [
         (row.slug, name_of(row.head))
-        for row in session.scalars(select(SceneRow).options(joinedload(SceneRow.head)).order_by(SceneRow.id))
+        for row in session.scalars(
+            select(SceneRow).options(joinedload(SceneRow.head)).where(*_AT_HAND).order_by(SceneRow.id)
+        )
     ]
 
 

@@ -67,13 +67,15 @@ class PairingRow(Row):
 
 
 class SceneRow(Row):
-    """A scene: where its history stands now."""
+    """A scene: where its history stands now; when it was archived, or put into the bin, if it was."""
 
     __tablename__ = "scene"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     slug: Mapped[str] = mapped_column(String(100), unique=True)
     created_at: Mapped[datetime] = mapped_column(Moment)
+    archived_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    binned_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     head_id: Mapped[int | None] = mapped_column(
         ForeignKey("revision.id", use_alter=True, name="fk_scene_head"), default=None
     )

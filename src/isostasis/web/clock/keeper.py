@@ -1,29 +1,32 @@
 """What is done once a minute for all who only look, since looking changes nothing: schedules that calendars fetched out
-of date are planned anew, and it is kept when devices were there.
+of date are planned anew, it is kept when devices were there, and the bin is emptied.
 """
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from threading import Event, Thread
 
 from flask import Flask
 
 from ...core.fault import Faults
 from ...store import NoSuchScene, devices
-from ..shared.scenes import database
+from ...store.shelved import empty_bin
+from ..shared.scenes import database, now
 from .asking import ask_if_stale, clock_of
 
 EVERY_S = 60.0
 
 
 class Keeper:
-    """Since the last round: scenes whose calendar was `fetched`, and when devices were `seen`."""
+    """Since the last round: scenes whose calendar was `fetched`, and when devices were `seen`; and the day on which the
+    bin was emptied last."""
 
     def __init__(self, app: Flask) -> None:
         self.app = app
         self.fetched: set[str] = set()
         self.seen: dict[int, datetime] = {}
+        self._emptied: date | None = None
         self._over = Event()
 
     def start(self) -> None:
@@ -35,12 +38,18 @@ class Keeper:
         self._over.set()
 
     def round(self) -> None:
-        """Keep who was there, and plan anew what is out of date; a scene that is gone or at fault is left alone."""
+        """Keep who was there, let go of what lay in the bin too long, and plan anew what is out of date; a scene that
+        is gone or at fault is left alone."""
         with self.app.app_context():
             if self.seen:
                 with database().writing() as session:
                     devices.seen(session, self.seen)
                 self.seen = {}
+            today = now().date()
+            if self._emptied != today:
+                with database().writing() as session:
+                    empty_bin(session, now())
+                self._emptied = today
             while self.fetched:
                 try:
                     ask_if_stale(clock_of(self.fetched.pop()))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import start
+from . import settings, start
 from .views import blueprint
 
-__all__ = ["blueprint", "start"]
+__all__ = ["blueprint", "settings", "start"]

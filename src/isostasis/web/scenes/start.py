@@ -8,10 +8,11 @@ from datetime import datetime
 from typing import Any
 from urllib.parse import urlencode
 
-from flask import Response, current_app, g, render_template, request, url_for
+from flask import Response, current_app, flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
-from ...core.document import ResolvedScene, resolve
+from ...core.document import ResolvedScene, Scene, resolve
+from ...core.document.edit import free_name, set_fields
 from ...core.fault import Faults, fault
 from ...core.figure import Figure
 from ...core.hours import parse_hours
@@ -173,8 +174,18 @@ def begin(kind: str) -> BaseResponse:
     name = " ".join((read_one(NAME, request.form) or "").split())
     document = chosen.document(_answers(chosen, request.form), name)
     with database().writing() as session:
-        row = scenes.create(session, read_scene(document), f"Begun as “{chosen.title}”", now())
+        scene = _named_apart(read_scene(document), [one for _, one in scenes.named(session)])
+        row = scenes.create(session, scene, f"Begun as “{chosen.title}”", now())
     return hx_redirect(url_for("ground.page", slug=row.slug))
+
+
+def _named_apart(scene: Scene, taken: list[str]) -> Scene:
+    """A new scene under a name that no other has, which is told."""
+    if scene.name.casefold() not in {name.casefold() for name in taken}:
+        return scene
+    name = free_name(scene.name, taken)
+    flash(f"There is a {scene.name} already: this one is {name}.", "done")
+    return set_fields(scene, {"name": name})
 
 
 SIDES = (
@@ -205,5 +216,6 @@ def start_photo() -> BaseResponse:
     )  # fmt: skip
     digest = keep_upload()
     with database().writing() as session:
+        scene = _named_apart(scene, [one for _, one in scenes.named(session)])
         row = scenes.create(session, scene, "Begun from a photo", now())
     return hx_redirect(url_for("ground.photo", slug=row.slug, picture=digest))

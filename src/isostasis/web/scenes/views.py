@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from datetime import datetime
 
 from flask import Blueprint, Response, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.document import ResolvedScene
-from ...core.document.edit import set_fields
 from ...core.fault import Faults, fault
 from ...core.lifts.labels import Labels
 from ...core.plan import plan
@@ -20,14 +20,14 @@ from ...exchange.archive import START as ARCHIVE
 from ...exchange.archive import read_archive, write_archive
 from ...exchange.picture import Picture, as_kept
 from ...store import marks as marks_of
-from ...store import pictures, scenes
+from ...store import pictures, scenes, shelved
 from ..draw.depths import pour_depths
 from ..draw.panels import CutShape, all_water, cut_shapes, default_cut, row_of
 from ..draw.projection import Projection, projection_of
 from ..layup.kinds import cut_hatch_of
 from ..shared.answers import hx_redirect
-from ..shared.fields import Field, read_one
-from ..shared.scenes import database, edit, now
+from ..shared.fields import Field
+from ..shared.scenes import database, now
 from ..shared.views import wet_now_of
 
 blueprint = Blueprint("scenes", __name__)
@@ -87,10 +87,18 @@ def page() -> str:
     """All scenes: the first drawn at once, the others when they are scrolled to."""
     with database().reading() as session:
         named = scenes.named(session)
+        away = [(row.slug, scenes.name_of(row.head)) for row in shelved.archived(session)]
+        bin_ = [(row.slug, scenes.name_of(row.head), _days_left(row.binned_at)) for row in shelved.binned(session)]
     cards = [_card(slug) for slug, _ in named[:DRAWN_AT_ONCE]]
     return render_template(
-        "scenes/page.html", starters=STARTERS, cards=cards, later=named[DRAWN_AT_ONCE:], place="scenes"
-    )
+        "scenes/page.html", starters=STARTERS, cards=cards, later=named[DRAWN_AT_ONCE:], archived=away, bin=bin_,
+        place="scenes",
+    )  # fmt: skip
+
+
+def _days_left(binned_at: datetime | None) -> int:
+    """Days until something in the bin is gone."""
+    return max(shelved.BIN_DAYS - (now() - binned_at).days, 0) if binned_at else shelved.BIN_DAYS
 
 
 @blueprint.get("/s/<slug>/card")
@@ -129,15 +137,6 @@ def copy(slug: str) -> BaseResponse:
     with database().writing() as session:
         scenes.copy(session, scenes.find(session, slug), now())
     return hx_redirect(url_for("scenes.page"))
-
-
-@blueprint.post("/s/<slug>/rename")
-def rename(slug: str) -> BaseResponse:
-    """Another name for the scene. Raises Faults."""
-    name = read_one(NAME, request.form) or ""
-    if not name:
-        raise fault("name", "the scene has no name", "give it one, such as Mill leat")
-    return edit(slug, f"Renamed to {name}", lambda scene: set_fields(scene, {"name": name}), url_for("scenes.page"))
 
 
 @blueprint.get("/s/<slug>/export.json")

@@ -59,8 +59,8 @@ MODEL = Dips
 def volume_off_by(count: int) -> tuple[float, float]:
     """How far off, as a share, the volume of a hollow from so many dips is: at the median, and in 19 of 20.
 
-    Source: measured on rendered beds (docs/science.md); interpolated by the logarithm of the count, and under the fewest
-    measured it grows as dips get fewer.
+    Source: measured on rendered beds (docs/science.md); interpolated by the logarithm of the count; under the
+    fewest measured it grows as dips get fewer.
 
     >>> volume_off_by(15), volume_off_by(4)
     ((0.04, 0.11), (0.1, 0.24))

@@ -1,0 +1,60 @@
+"""The archive keeps a scene whole and out of the way; the bin keeps it for 30 days, and then nothing of it is left."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from sqlalchemy import func, select
+
+from isostasis.core.plan import plan
+from isostasis.core.reading import read
+from isostasis.store import NoSuchScene, logbook, scenes, shelved
+from isostasis.store.tables import BuiltRow, RevisionRow, SceneRow, StepEventRow
+
+NOW = datetime(2027, 3, 1, 19, tzinfo=UTC)
+
+
+def begun(session, pond, name):
+    """A scene with a revision more and a step done."""
+    row = scenes.create(session, read({**pond, "name": name}), "begun", NOW)
+    scenes.save(session, row, 1, read({**pond, "name": name, "copies": 2}), "two", NOW)
+    resolved = scenes.resolve(session, row.head)
+    made = plan(resolved)
+    logbook.add_event(session, row, (resolved, made), made.steps[0], "done", NOW)
+    return row
+
+
+def test_away_and_back(database, pond):
+    with database.writing() as session:
+        kept, put_away, thrown = (begun(session, pond, name) for name in ("Kept", "Archived", "Thrown"))
+        shelved.archive(put_away, NOW)
+        shelved.bin_(thrown, NOW)
+        assert (
+            [name for _, name in scenes.named(session)]
+            == ["Kept"]
+            == [scenes.name_of(one.head) for one in scenes.all_scenes(session)]
+        )
+        assert [one.slug for one in shelved.archived(session)] == ["archived"]
+        assert [one.slug for one in shelved.binned(session)] == ["thrown"]
+        assert scenes.find(session, "archived") is put_away and logbook.at_work(session) == [kept]
+        with pytest.raises(NoSuchScene):
+            scenes.find(session, "thrown")
+        assert shelved.take_out(session, "thrown") is thrown and scenes.find(session, "thrown") is thrown
+        with pytest.raises(NoSuchScene):
+            shelved.take_out(session, "thrown")
+        shelved.archive(put_away, None)
+        assert len(scenes.named(session)) == 3
+
+
+def test_after_thirty_days_the_bin_is_empty(database, pond):
+    with database.writing() as session:
+        begun(session, pond, "Kept")
+        shelved.bin_(begun(session, pond, "Thrown"), NOW)
+    with database.writing() as session:
+        assert shelved.empty_bin(session, NOW + timedelta(days=29)) == 0
+        assert shelved.empty_bin(session, NOW + timedelta(days=31)) == 1
+    with database.reading() as session:
+        assert session.scalar(select(func.count(SceneRow.id))) == 1
+        for table, left in ((RevisionRow, 2), (StepEventRow, 1)):
+            assert session.scalar(select(func.count()).select_from(table)) == left
+        assert session.scalar(select(func.count()).select_from(BuiltRow)) <= 1
+        assert scenes.find(session, "kept").head.number == 2
