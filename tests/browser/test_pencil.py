@@ -1,12 +1,14 @@
 """The pencil on the plan: strokes, boxes and corners become forms with names; corners come and go; all of it undone."""
 
 import math
+import re
 
 import pytest
 from playwright.sync_api import expect
 from shapely import Polygon
 
 from tests.support.plan import Plan, revision, take
+from tests.support.pointer import drag
 
 
 def circle(x, y, radius, points=40):
@@ -99,3 +101,66 @@ def test_a_hollow_is_measured_by_tapping_its_dips(page, saved):
     page.get_by_role("button", name="undo").click()
     revision(page, 4)
     expect(page.locator(".dip")).to_have_count(2)
+
+
+def test_what_is_chosen_is_turned_scaled_and_moved_together(page, saved):
+    page.goto("/s/tarn/ground")
+    plan = Plan(page)
+    for number, box in enumerate((((20, 20), (50, 40)), ((240, 20), (280, 50))), start=2):
+        take(page, "mound", "rectangle")
+        plan.drag(*box)
+        revision(page, number)
+    first, second = (one["id"] for one in saved("tarn")["forms"][-2:])
+
+    page.keyboard.down("Shift")
+    page.mouse.click(*plan.at(35, 30))
+    page.keyboard.up("Shift")
+    expect(page.get_by_role("heading", name="2 chosen")).to_be_visible()
+    page.wait_for_load_state("load")
+    plan.drag((260, 35), (255, 75), (250, 95))
+    revision(page, 4)
+    moved = saved("tarn")["forms"][-2:]
+    assert moved[0]["outline"][0][1] == pytest.approx(80, abs=4) and moved[1]["outline"][0][1] == pytest.approx(
+        80, abs=4
+    )
+    expect(page.get_by_role("heading", name="2 chosen")).to_be_visible()
+
+    page.wait_for_load_state("load")
+    turn = page.get_by_role("slider", name="Turn")
+    turn.focus()
+    for _ in range(4):
+        turn.press("Shift+ArrowRight")
+    expect(page.locator(".form-shape.chosen")).to_have_attribute("transform", re.compile(r"rotate\(-40 "))
+    revision(page, 5)
+    turned = saved("tarn")["forms"][-2:]
+    middles = [[sum(axis) / 4 for axis in zip(*one["outline"], strict=True)] for one in turned]
+    assert abs(middles[0][1] - middles[1][1]) == pytest.approx(225 * math.sin(math.radians(40)), abs=4)
+
+    page.get_by_role("button", name="mirror north-south").click()
+    revision(page, 6)
+    page.wait_for_load_state("load")
+    drag(page, page.get_by_role("slider", name="Scale").locator("circle"), -30, 30)
+    revision(page, 7)
+    scaled = saved("tarn")["forms"][-2:]
+    assert Polygon(scaled[0]["outline"]).area < 0.95 * Polygon(turned[0]["outline"]).area
+    for number in (6, 5, 4):
+        page.get_by_role("button", name="undo").click()
+        revision(page, number)
+    assert saved("tarn")["forms"][-2:] == moved
+    page.get_by_role("button", name="redo").click()
+    revision(page, 5)
+    assert saved("tarn")["forms"][-2:] == turned and {first, second} == {one["id"] for one in turned}
+
+
+def test_a_corner_snaps_to_the_middle_of_the_board_unless_alt_is_held(page, saved):
+    page.goto("/s/tarn/ground")
+    take(page, "mound", "rectangle")
+    Plan(page).drag((210, 148), (230, 160), (151, 101))
+    revision(page, 2)
+    assert saved("tarn")["forms"][-1]["outline"][0] == [150, 100]
+    take(page, "mound", "rectangle")
+    page.keyboard.down("Alt")
+    Plan(page).drag((212, 40), (220, 45), (241, 71))
+    page.keyboard.up("Alt")
+    revision(page, 3)
+    assert saved("tarn")["forms"][-1]["outline"][2] == pytest.approx([241, 71], abs=0.5)

@@ -38,3 +38,32 @@ def test_every_kind_that_is_drawn_becomes_a_form(reader, database):
 def test_what_is_no_drawing_is_told(reader, database, sent, sentence):
     assert sentence in html.unescape(reader.post("/s/tarn/forms/draw", 422, base=1, **sent).text)
     assert document(database)[0] == 1
+
+
+def test_several_are_shaped_together(reader, database):
+    reader.post("/s/tarn/forms/draw", base=1, kind="mound", tool="rectangle", line=BOX)
+    before = {one["id"]: one for one in document(database)[1]["forms"]}
+    name = next(one for one in before if one not in ("slab", "bank", "hole"))
+    page = reader.source(f"/s/tarn/ground?form={name}&also=bank&also=bank&also=gone")
+    assert "2 chosen" in page and "mirror east-west" in page
+    shaped = "/s/tarn/forms/shape"
+    reader.post(shaped, base=2, how="turn", form=[name], by="90")
+    turned = {one["id"]: one for one in document(database)[1]["forms"]}
+    xs = {x for x, _ in turned[name]["outline"]}
+    assert max(xs) - min(xs) == 40 and turned["bank"] == before["bank"]
+    answer = reader.post(shaped, base=3, how="copy", form=[name, "bank"])
+    assert f"form={name}-2" in answer.location and "also=bank-2" in answer.location
+    assert len(document(database)[1]["forms"]) == 6 and "Once more" in reader.text("/s/tarn/history")
+    reader.post(shaped, base=4, how="remove", form=[f"{name}-2", "bank-2"])
+    assert [one["id"] for one in document(database)[1]["forms"]] == ["slab", "bank", "hole", name]
+    for sent, sentence in (({"how": "spin", "form": name}, "nothing to do"), ({"how": "turn"}, "nothing is chosen"),
+                           ({"how": "turn", "form": name, "by": "x"}, "by how much")):  # fmt: skip
+        assert sentence in html.unescape(reader.post(shaped, 422, base=5, **sent).text)
+
+
+def test_a_road_is_drawn_and_kept_flat(reader, database):
+    line = json.dumps([[5, 20], [150, 24], [290, 20]])
+    for base in (1, 2):
+        reader.post("/s/tarn/forms/draw", base=base, kind="road", tool="corners", line=line)
+    flats = document(database)[1]["flats"]
+    assert [one["name"] for one in flats[-2:]] == ["South road", "South road 2"] and flats[-1]["width_mm"] == 20

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ...core.document.scene import Base, Form
+from ...core.document.transform import box_of
 from ...core.fault import fault
 from ...core.ground.field import Ground
 from ...core.ground.raster import band
@@ -57,12 +58,14 @@ KIND_WORDS = {
 }
 
 
+ROAD = "road"  # drawn like a form, and kept flat
+ROAD_FLAT_MM = 1.0
 # What is drawn with the pencil, and what a new one is called beside its place; which of it are paths; with what.
 NOUNS = {
     "sheet": "step", "mound": "mound", "basin": "pond", "rim": "rim", "bevel": "bevel", "casting": "casting",
-    "dips": "hollow", "ramp": "ramp", "channel": "channel",
+    "dips": "hollow", "ramp": "ramp", "channel": "brook", ROAD: "road",
 }  # fmt: skip
-PATHS = frozenset({"ramp", "channel"})
+PATHS = frozenset({"ramp", "channel", ROAD})
 PENCILS = ("freehand", "corners", "ellipse", "rectangle")
 FOLLOW = "follow an edge"  # of the photo under the plan
 MAX_TYPED = 400  # spots in one field
@@ -75,6 +78,11 @@ def _round(value: float) -> float:
 def _plain(value: float) -> float:
     """Two digits: what a person would have chosen."""
     return float(f"{value:.2g}")
+
+
+def road_width(base: Base) -> float:
+    """How wide a road is at first, mm."""
+    return _plain(min(base.width_mm, base.depth_mm) / 10)
 
 
 CHOICES = tuple(Field(name, name, "choice", optional=True) for name in ("material", "glue", "after", "mix"))
@@ -232,11 +240,17 @@ def _share_of_run(form: Any, ground: Ground, row: int, column: int) -> float:
 
 
 def snaps(base: Base, forms: Sequence[Form], but: str | None) -> dict[str, list[float]]:
-    """Lines in mm that a dragged point snaps to: the base's edges, its joints, and corners of the other forms."""
-    x = {0.0, base.width_mm, *base.joints_x_mm}
-    y = {0.0, base.depth_mm, *base.joints_y_mm}
+    """Lines in mm that a dragged point snaps to: the base's edges, middle and joints, and corners, edges and middles of
+    the other forms."""
+    x = {0.0, base.width_mm / 2, base.width_mm, *base.joints_x_mm}
+    y = {0.0, base.depth_mm / 2, base.depth_mm, *base.joints_y_mm}
     for form in forms:
-        if form.id != but and not form.off and len(form.line) <= 24:  # corners of curves would snap everywhere
+        if form.id == but or form.off or not form.line:
+            continue
+        west, south, east, north = box_of([form])
+        x |= {west, round((west + east) / 2, 1), east}
+        y |= {south, round((south + north) / 2, 1), north}
+        if len(form.line) <= 24:  # corners of curves would snap everywhere
             x |= {point[0] for point in form.line}
             y |= {point[1] for point in form.line}
     return {"x": sorted(x), "y": sorted(y)}

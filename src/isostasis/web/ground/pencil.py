@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import json
 
-from flask import request
+from flask import request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import edit as change
 from ...core.fault import Refusal, fault
 from ...core.ground.sketch import Line, boxed, by_place, cornered, freehand, kept_on, middle_of
 from ..shared.scenes import OpenScene, edit, open_scene
-from .fields import FOLLOW, NOUNS, PATHS, begin
+from .fields import FOLLOW, NOUNS, PATHS, ROAD, ROAD_FLAT_MM, begin, road_width
 from .photo import followed
 from .views import blueprint, then
 
@@ -43,16 +43,21 @@ def _drawn_line(opened: OpenScene, kind: str) -> Line:
 
 @blueprint.post("/s/<slug>/forms/draw")
 def draw(slug: str) -> Response:
-    """A form where it was drawn, named by kind and place. Raises Faults."""
+    """A form, or a road to keep flat, where it was drawn, named by kind and place. Raises Faults."""
     opened, kind = open_scene(slug), request.form.get("kind", "")
     if kind not in NOUNS:
         raise fault("kind", f"“{kind[:40]}” is not drawn", f"one of {', '.join(NOUNS)}")
     line, base = _drawn_line(opened, kind), opened.scene.base
     (name,) = by_place(NOUNS[kind], [middle_of(line)], base.width_mm, base.depth_mm)
     name = name.capitalize()
-    taken = [form.title for form in opened.scene.forms]
+    taken = [one.name for one in opened.scene.flats] if kind == ROAD else [form.title for form in opened.scene.forms]
     if name.casefold() in {one.casefold() for one in taken}:
         name = change.free_name(name, taken)
+    if kind == ROAD:
+        road = {"id": opened.new_id(change.slug_of(name, kind)), "name": name, "path": line, "flat_mm": ROAD_FLAT_MM,
+                "width_mm": road_width(base)}  # fmt: skip
+        then_flats = url_for("ground.flats", slug=slug)
+        return edit(slug, f"Drew {name}", lambda scene: change.add(scene, "flats", road), then_flats)
     made = begin(kind, base, opened.plan.built.bare, first=False, line=line)
     form_id = opened.new_id(change.slug_of(name, kind))
     data = {"id": form_id, "name": name, **made}

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial, reduce
 from math import hypot
-from typing import Any
+from typing import Any, cast
 
 from flask import Blueprint, Response, render_template, request, url_for
 from flask import session as cookie
@@ -13,7 +15,8 @@ from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.document import Scene
 from ...core.document import edit as change
-from ...core.document.scene import Form
+from ...core.document.scene import MAX_LISTED, Form
+from ...core.document.transform import HOWS, How, box_of, transformed
 from ...core.fault import Faults, fault
 from ...core.ground.field import Ground, empty_ground
 from ...core.ground.forms.dips import Dips, volume_off_by
@@ -22,6 +25,7 @@ from ...core.terrain.report import GroundQuery, report
 from ..draw.as_built import as_built
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
+from ..draw.projection import Projection
 from ..draw.relief import SLOPES, relief_model, relief_png
 from ..layup.kinds import cut_hatch_of
 from ..shared.fields import Field, inputs, parse_float, read
@@ -32,6 +36,7 @@ from .fields import (
     KIND_WORDS,
     MAX_TYPED,
     NOUNS,
+    PATHS,
     PENCILS,
     begin,
     handle_of,
@@ -44,6 +49,8 @@ from .fields import (
 
 blueprint = Blueprint("ground", __name__)
 
+GRIP_PX = 16.0  # from what is chosen to its handles
+COPY_MM = 10.0  # by which a copy stands beside
 SAME_SPOT_MM = 1.5  # a dip tapped so near another takes its place
 TOOLS = (
     ("page", "Forms"),
@@ -130,8 +137,13 @@ def page(slug: str) -> str:
     built = opened.plan.built
     p = render_panels(opened, "bare" if view == "relief" else view)
     known = opened.catalogue.materials.values()
+    others = dict.fromkeys(request.args.getlist("also")[:MAX_LISTED])
+    also = [form for form in map(partial(form_of, opened), others) if form]
+    also = [form for form in also if chosen and form.id != chosen.id]
     return render_template(
         "ground/page.html",
+        also=also,
+        grips=_grips([chosen, *also], p.frame) if chosen and view == "bare" else None,
         opened=opened,
         p=p,
         chosen=chosen,
@@ -143,7 +155,7 @@ def page(slug: str) -> str:
         off_by=volume_off_by(len(chosen.dips)) if isinstance(chosen, Dips) else None,
         fields=inputs(FIELDS[chosen.kind], values_of(chosen)) if chosen else [],
         kinds=KIND_WORDS,
-        drawn_kinds=[(kind, KIND_WORDS[kind]) for kind in NOUNS],
+        drawn_kinds=[(kind, KIND_WORDS.get(kind, "road, kept flat"), kind in PATHS) for kind in NOUNS],
         pencils=PENCILS,
         follow=FOLLOW,
         tracing=opened.scene.photo is not None and not opened.scene.photo.left_out,
@@ -205,9 +217,9 @@ def cut(slug: str) -> str:
     return render_template("draw/_cut.html", opened=opened, p=p, chosen=chosen, handle=handle)
 
 
-def then(slug: str, form_id: str | None = None) -> str:
-    """The page after a change, a form chosen."""
-    return url_for("ground.page", slug=slug, form=form_id)
+def then(slug: str, form_id: str | None = None, *also: str) -> str:
+    """The page after a change, a form chosen, and others with it."""
+    return url_for("ground.page", slug=slug, form=form_id, also=also or None)
 
 
 @blueprint.post("/s/<slug>/forms")
@@ -290,6 +302,51 @@ def dip(slug: str, form_id: str) -> BaseResponse:
         return change.update(scene, "forms", form_id, {"dips": [*others, [round(x, 1), round(y, 1), deep]]})
 
     return edit(slug, f"Dip of {deep:g} mm in {form_id}", measured, then(slug, form_id))
+
+
+@dataclass(frozen=True)
+class Grips:
+    """The handles that turn and scale what is chosen: its middle, and where they stand, px."""
+
+    x: float
+    y: float
+    top: float
+    corner_x: float
+
+
+def _grips(forms: Sequence[Form], frame: Projection) -> Grips | None:
+    if not forms or not all(form.line for form in forms):
+        return None
+    west, south, east, north = box_of(forms)
+    middle, top = frame.x((west + east) / 2), frame.y(north)
+    return Grips(middle, frame.y((south + north) / 2), max(top - GRIP_PX, frame.plan_top + 8), frame.x(east) + GRIP_PX)
+
+
+@blueprint.post("/s/<slug>/forms/shape")
+def shape_forms(slug: str) -> BaseResponse:
+    """One form or several: shifted, turned, scaled, mirrored, once more, or away. Raises Faults."""
+    opened, how = open_scene(slug), request.form.get("how", "")
+    ids = [name for name in dict.fromkeys(request.form.getlist("form")) if form_of(opened, name)][:MAX_LISTED]
+    if not ids or how not in (*HOWS, "copy", "remove"):
+        raise fault("forms", "nothing is chosen, or nothing to do with it", "choose forms on the plan")
+    east, north = (parse_float(request.form.get(name, "0"), "by how much") for name in ("by", "up"))
+    twins: list[str] = []
+    for name in ids if how == "copy" else ():
+        twins.append(change.new_id(opened.written, opened.catalogue, name, {*opened.used, *twins}))
+
+    def changed(scene: Scene) -> Scene:
+        if how == "remove":
+            return reduce(lambda one, name: change.remove(one, "forms", name), ids, scene)
+        for name, twin in zip(ids, twins, strict=False):
+            scene = change.duplicate(scene, "forms", name, twin)
+        if how == "copy":
+            return transformed(scene, twins, "shift", (COPY_MM, -COPY_MM))
+        return transformed(scene, ids, cast(How, how), (east, north))
+
+    names = ", ".join(form.title for form in opened.scene.forms if form.id in ids)
+    said = {"copy": "Once more", "remove": "Took away", "shift": "Moved", "turn": "Turned", "scale": "Scaled"}
+    shown = [] if how == "remove" else twins or ids
+    return edit(slug, f"{said.get(how, 'Mirrored')} {names}"[:200], changed, then(slug, *shown))
 
 
 @blueprint.post("/s/<slug>/forms/<form_id>/move")

@@ -78,6 +78,54 @@ const kinds = {
   },
 };
 
+// What turns and scales all that is chosen, about its middle: the drawing is turned at once, the server does the same.
+const chosenShapes = (svg) => [...svg.querySelectorAll(".form-shape.chosen, .form-shape.also")];
+function shapeChosen(h, how, values) {
+  const { dataset } = h.element.closest(".grips") ?? h.stage.svg.querySelector(".grips");
+  post(dataset.url, { base: h.stage.base, how, form: JSON.parse(dataset.forms), ...values });
+}
+const middleOf = (h) => {
+  const { dataset } = h.element.closest(".grips");
+  return { x: Number(dataset.cx), y: Number(dataset.cy) };
+};
+function grip(how, { step, range, at, transform, send }) {
+  return {
+    step,
+    range: () => range,
+    value: (h) => Number(h.element.getAttribute("aria-valuenow")),
+    at,
+    move(h, value) {
+      h.element.setAttribute("aria-valuenow", value.toFixed(1));
+      for (const one of chosenShapes(h.stage.svg)) one.setAttribute("transform", transform(value, middleOf(h)));
+    },
+    release(h) {
+      shapeChosen(h, how, { by: send(Number(h.element.getAttribute("aria-valuenow"))) });
+    },
+  };
+}
+kinds.turn = grip("turn", {
+  step: 1,
+  range: [-180, 180],
+  at(h, point) {
+    const { x, y } = middleOf(h);
+    const turned = Math.atan2(point.y - y, point.x - x) - Math.atan2(h.from.y - y, h.from.x - x);
+    const degrees = (-turned * 180) / Math.PI;
+    return Math.round(degrees > 180 ? degrees - 360 : degrees < -180 ? degrees + 360 : degrees);
+  },
+  transform: (degrees, { x, y }) => `rotate(${-degrees} ${x} ${y})`,
+  send: (degrees) => degrees,
+});
+kinds.scale = grip("scale", {
+  step: 2,
+  range: [10, 500],
+  at(h, point) {
+    const { x, y } = middleOf(h);
+    return Math.round((100 * Math.hypot(point.x - x, point.y - y)) / Math.max(Math.hypot(h.from.x - x, h.from.y - y), 1));
+  },
+  transform: (percent, { x, y }) => `translate(${x} ${y}) scale(${percent / 100}) translate(${-x} ${-y})`,
+  send: (percent) => percent / 100,
+});
+
 // The points of the form that is chosen, and how they show.
 const shape = {
   begin(h) {
@@ -85,6 +133,7 @@ const shape = {
     h.dots = [...h.group.querySelectorAll("circle[data-x]")];
     h.points = h.dots.map((one) => [Number(one.dataset.x), Number(one.dataset.y)]);
     h.start = h.points.map((point) => [...point]);
+    h.origin = h.points[0];
     h.snaps = JSON.parse(h.group.dataset.snaps);
     h.index = Number(h.element.dataset.index);
   },
@@ -101,7 +150,10 @@ const shape = {
     for (const drawn of h.group.querySelectorAll("polygon, polyline")) drawn.setAttribute("points", line);
   },
   release(h) {
-    post(h.group.dataset.url, { base: h.stage.base, line: JSON.stringify(h.points) });
+    if (h.kind === "form" && h.stage.svg.querySelector(".form-shape.also")) {
+      const [right, up] = [0, 1].map((axis) => h.points[0][axis] - h.origin[axis]);
+      shapeChosen(h, "shift", { by: right, up });
+    } else post(h.group.dataset.url, { base: h.stage.base, line: JSON.stringify(h.points) });
   },
 };
 
@@ -121,7 +173,7 @@ function moveForm(h, right, up, free) {
     const places = h.start.map((point) => point[axis]);
     const [low, high] = [Math.min(...places), Math.max(...places)];
     if (free) return clamp(by, -low, most - high);
-    const onLines = [low, high].map((edge) => [edge, lineNear(edge + by, lines, stage)]).filter(([, line]) => line !== null);
+    const onLines = [low, (low + high) / 2, high].map((edge) => [edge, lineNear(edge + by, lines, stage)]).filter(([, line]) => line !== null);
     const offs = onLines.length ? onLines.map(([edge, line]) => line - edge) : [snapped(low + by, [], stage, false) - low];
     return clamp(offs.reduce((best, one) => (Math.abs(one - by) < Math.abs(best - by) ? one : best)), -low, most - high);
   };
@@ -129,6 +181,8 @@ function moveForm(h, right, up, free) {
   const dy = along(1, up, h.snaps.y, stage.depth);
   h.points = h.start.map(([x, y]) => [Math.round((x + dx) * 1000) / 1000, Math.round((y + dy) * 1000) / 1000]);
   shape.show(h);
+  const moved = [h.points[0][0] - h.origin[0], h.origin[1] - h.points[0][1]].map((one) => one * stage.scale);
+  for (const one of stage.svg.querySelectorAll(".form-shape.also")) one.setAttribute("transform", `translate(${moved.join(" ")})`);
 }
 
 // A click on an edge adds a corner there; a double click on a corner, or Delete, takes it away.
@@ -148,6 +202,21 @@ function addCorner(h) {
   h.points.splice(nearest + 1, 0, at.map((one) => Math.round(one * 10) / 10));
   shape.release(h);
 }
+// Shift and a click on another form choose it too.
+document.addEventListener(
+  "click",
+  (event) => {
+    const link = event.target.closest?.("a[data-form-link]");
+    const here = new URL(window.location.href);
+    if (!link || !event.shiftKey || !here.searchParams.get("form")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    here.searchParams.append("also", link.dataset.formLink);
+    window.location.assign(here);
+  },
+  { capture: true },
+);
+
 function takeCornerAway(element) {
   const h = take(element);
   if (h.points.length <= (h.group.classList.contains("line") ? 2 : 3)) return;

@@ -11,7 +11,8 @@ const WORDS = {
   follow: "Click at its turns; the way between is found.",
 };
 const NEAR_PX = 12;
-const PATHS = ["ramp", "channel"]; // drawn along, not round
+const SNAP_PX = 6;
+const SNAPS = ["corners", "rectangle", "ellipse"];
 let drew = false; // whether the click that ends this press belongs to the pencil, and chooses nothing
 let drawing = null; // {tool, bar, svg, shown, places, stage, down}
 
@@ -53,6 +54,17 @@ function take(button) {
 
 function onScreen({ x, y }, stage = drawing.stage) {
   return [stage.left + x * stage.scale, stage.bottom - y * stage.scale];
+}
+
+// On to a line of the base or another form that is near, unless Alt is held.
+function snapped(place, event) {
+  if (event.altKey) return place;
+  const lines = JSON.parse(drawing.bar.dataset.snaps);
+  const on = (value, all) => {
+    const near = all.reduce((best, line) => (Math.abs(line - value) < Math.abs(best - value) ? line : best), Infinity);
+    return Math.abs(near - value) * place.stage.scale < SNAP_PX ? near : value;
+  };
+  return { ...place, x: on(place.x, lines.x), y: on(place.y, lines.y) };
 }
 
 function show(last = null) {
@@ -107,7 +119,7 @@ async function step(what) {
   else if (!trace) finish();
   else if (trace.clicks.length > 1) {
     const { bar, stage } = drawing;
-    const path = PATHS.includes(bar.querySelector("select").value);
+    const path = "path" in bar.querySelector("select").selectedOptions[0].dataset;
     if (path || (await trace.close())) {
       if (drawing?.trace === trace) send(bar, stage, { ...trace.line(), other: trace.other });
       return;
@@ -130,8 +142,9 @@ document.addEventListener(
   (event) => {
     drew = false;
     if (!drawing || !drawing.svg.contains(event.target) || event.button) return;
-    const place = placeOn(drawing.svg, event);
-    if (!place) return;
+    const here = placeOn(drawing.svg, event);
+    if (!here) return;
+    const place = SNAPS.includes(drawing.tool) ? snapped(here, event) : here;
     event.preventDefault();
     event.stopPropagation();
     drew = true;
@@ -163,8 +176,9 @@ document.addEventListener(
   "pointermove",
   (event) => {
     if (!drawing?.stage) return;
-    const place = placeOn(drawing.svg, event);
-    if (!place) return drawing.trace?.away();
+    const here = placeOn(drawing.svg, event);
+    if (!here) return drawing.trace?.away();
+    const place = SNAPS.includes(drawing.tool) ? snapped(here, event) : here;
     if (drawing.trace) drawing.trace.hover(place);
     else if (drawing.tool === "corners") show(place);
     else if (drawing.down) {
