@@ -47,17 +47,17 @@ def test_several_are_shaped_together(reader, database):
     page = reader.source(f"/s/tarn/ground?form={name}&also=bank&also=bank&also=gone")
     assert "2 chosen" in page and "mirror east-west" in page
     shaped = "/s/tarn/forms/shape"
-    reader.post(shaped, base=2, how="turn", form=[name], by="90")
+    reader.post(shaped, base=2, how="turn", chosen=[name], by="90")
     turned = {one["id"]: one for one in document(database)[1]["forms"]}
     xs = {x for x, _ in turned[name]["outline"]}
     assert max(xs) - min(xs) == 40 and turned["bank"] == before["bank"]
-    answer = reader.post(shaped, base=3, how="copy", form=[name, "bank"])
+    answer = reader.post(shaped, base=3, how="copy", chosen=[name, "bank"])
     assert f"form={name}-2" in answer.location and "also=bank-2" in answer.location
     assert len(document(database)[1]["forms"]) == 6 and "Once more" in reader.text("/s/tarn/history")
-    reader.post(shaped, base=4, how="remove", form=[f"{name}-2", "bank-2"])
+    reader.post(shaped, base=4, how="remove", chosen=[f"{name}-2", "bank-2"])
     assert [one["id"] for one in document(database)[1]["forms"]] == ["slab", "bank", "hole", name]
-    for sent, sentence in (({"how": "spin", "form": name}, "nothing to do"), ({"how": "turn"}, "nothing is chosen"),
-                           ({"how": "turn", "form": name, "by": "x"}, "by how much")):  # fmt: skip
+    for sent, sentence in (({"how": "spin", "chosen": name}, "nothing to do"), ({"how": "turn"}, "nothing is chosen"),
+                           ({"how": "turn", "chosen": name, "by": "x"}, "by how much")):  # fmt: skip
         assert sentence in html.unescape(reader.post(shaped, 422, base=5, **sent).text)
 
 

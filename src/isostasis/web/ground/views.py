@@ -326,7 +326,7 @@ def _grips(forms: Sequence[Form], frame: Projection) -> Grips | None:
 def shape_forms(slug: str) -> BaseResponse:
     """One form or several: shifted, turned, scaled, mirrored, once more, or away. Raises Faults."""
     opened, how = open_scene(slug), request.form.get("how", "")
-    ids = [name for name in dict.fromkeys(request.form.getlist("form")) if form_of(opened, name)][:MAX_LISTED]
+    ids = [name for name in dict.fromkeys(request.form.getlist("chosen")) if form_of(opened, name)][:MAX_LISTED]
     if not ids or how not in (*HOWS, "copy", "remove"):
         raise fault("forms", "nothing is chosen, or nothing to do with it", "choose forms on the plan")
     east, north = (parse_float(request.form.get(name, "0"), "by how much") for name in ("by", "up"))

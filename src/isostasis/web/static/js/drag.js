@@ -82,7 +82,7 @@ const kinds = {
 const chosenShapes = (svg) => [...svg.querySelectorAll(".form-shape.chosen, .form-shape.also")];
 function shapeChosen(h, how, values) {
   const { dataset } = h.element.closest(".grips") ?? h.stage.svg.querySelector(".grips");
-  post(dataset.url, { base: h.stage.base, how, form: JSON.parse(dataset.forms), ...values });
+  post(dataset.url, { base: h.stage.base, how, chosen: JSON.parse(dataset.forms), ...values });
 }
 const middleOf = (h) => {
   const { dataset } = h.element.closest(".grips");
