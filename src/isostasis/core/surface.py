@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from .colour.light import Colours, difference, hexed, lab, linear, wet_look, words
+from .colour.tint import DROP_ML, drop_strength, tinted
 from .document import ResolvedScene
 from .document.scene import Lift
 from .figure import Figure, Term
@@ -14,6 +16,7 @@ from .ground.field import Ground
 from .lifts.colours import FOAM
 from .lifts.fold import Build
 from .lifts.kinds import kind_of
+from .lifts.kinds.pour.pools import PourLift
 from .lifts.labels import Labels
 from .mixing.parts import water_ratio
 from .stages import cached_stage
@@ -32,6 +35,23 @@ def beneath(scene: ResolvedScene, lift: Lift) -> Colours:
     for one in lifts[: [other.id for other in lifts].index(lift.id)]:
         below = over(below, one, labels, scene.bench.drop_ml)
     return below
+
+
+def water_looks(scene: ResolvedScene, lift: PourLift, depths_mm: Sequence[float]) -> tuple[str, ...]:
+    """Hex of a tinted pour over its bed at some depths; empty for one without a tint.
+
+    Source: Kubelka (1948), as in `colour.tint`.
+    """
+    labels, bench = Labels.of(scene), scene.bench
+    dyes = []
+    for tint in lift.tint:
+        ink = labels.materials[tint.material]
+        each = 1 / ink.density / DROP_ML if ink.weighed else bench.drop_ml / DROP_ML
+        dyes.append((*drop_strength(linear(ink.colour), ink.opacity, ink.strength), tint.per_100_ml * each))
+    if not any(count for *_, count in dyes):
+        return ()
+    bed = beneath(scene, lift)
+    return tuple(hexed(np.clip(tinted(bed, dyes, depth), 0, 1)) for depth in depths_mm)
 
 
 @cached_stage

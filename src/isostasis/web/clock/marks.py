@@ -17,6 +17,7 @@ from ...store import marks as marks_of
 from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, read
 from ..shared.scenes import OpenScene, database, now, open_scene
+from ..shared.undoing import EVENT_LABELS
 from .asking import ask, clock_of, zone
 from .views import back, blueprint
 
@@ -27,10 +28,6 @@ MARK = (
     Field("share", "how much of it", "percent", optional=True, low=0.01, high=1),
     Field("held", "marks", "whole", optional=True),
 )
-EVENT_LABELS = {
-    "started": "begun", "done": "done", "part": "done in part", "skipped": "skipped", "not-yet": "not ready yet",
-    "ready": "ready", "undone": "taken back",
-}  # fmt: skip
 AHEAD = timedelta(minutes=2)  # clocks differ
 MAX_TOGETHER = 60
 

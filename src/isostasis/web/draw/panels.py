@@ -18,6 +18,7 @@ from ...core.lifts.kinds.pour.pools import PourLift, filled, start_of
 from ...core.lifts.labels import Labels
 from ...core.lifts.site import Site
 from ...core.stages import cached_stage
+from ...core.surface import water_looks
 from ...core.units import Measures, show
 from .checks import Mark, marks
 from .path import line_d
@@ -225,6 +226,7 @@ class Water:
     handle_x: float
     patch: str
     lost: tuple[float, float] | None = None  # where it runs over an open edge
+    tints: tuple[str, ...] = ()  # of a tinted one: its colour in each band of the plan, then along the cut
 
 
 def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, frame: Projection) -> Water:
@@ -232,6 +234,7 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
     z = tilted(site.ground, site.scene.base)
     fill = filled(lift, site)
     pools = fill.pools
+    deepest = max((pool.deepest_mm for pool in pools), default=0.0)
     cuts: list[tuple[str, int]] = []
     top = 0.0
     for number, depth in enumerate(reversed(depths)):
@@ -254,6 +257,7 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
         min(max(frame.x(middle), frame.left + 70), frame.left + frame.plan_width),
         site.patch.id,
         (frame.x(fill.lost_at[0]), frame.y(fill.lost_at[1])) if fill.lost_at else None,
+        water_looks(site.scene, lift, [deepest * share for share in (0.125, 0.375, 0.625, 0.875, 0.5)]),
     )
 
 

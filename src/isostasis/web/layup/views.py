@@ -85,11 +85,13 @@ def _steps_of(opened: OpenScene, lift: str) -> set[str]:
 def _shown(lift: Lift, opened: OpenScene) -> dict[str, Any]:
     """What the page shows of one lift beyond what all lifts have."""
     kind, made = page_of_kind(lift.kind), opened.plan.lifts[lift.id]
+    values = kind.values(lift)
     return {
         "page": kind,
         "summary": kind.summary(lift, made, opened),
         "figures": kind.figures(lift, made, opened),
-        "inputs": inputs(kind.FIELDS, kind.values(lift), opened),
+        "inputs": inputs(kind.FIELDS, values, opened),
+        "open": any(values[one.name] not in (one.start, None, False) for one in kind.FIELDS[3:]),
         "picture": kind.picture(lift, opened),
     }
 

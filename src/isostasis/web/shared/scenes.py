@@ -19,7 +19,7 @@ from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.lifts.labels import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, household, number, show
-from ...store import Database, Stale, labels, logbook, scenes
+from ...store import Database, Stale, labels, logbook, scenes, undoing
 from ...store.tables import SceneRow
 from ..draw.projection import WHOLE, Viewport
 from . import touches
@@ -82,6 +82,7 @@ def open_scene(slug: str) -> OpenScene:
     with database().reading() as session:
         row = scenes.find(session, slug)
         resolved = scenes.resolve(session, row.head)
+        can_undo, can_redo = undoing.can(session, row, now())
         return OpenScene(
             slug=slug,
             head=row.head.number,
@@ -92,8 +93,8 @@ def open_scene(slug: str) -> OpenScene:
             plan=plan(resolved),
             labels=Labels.of(resolved),
             measures=g.measures,
-            can_undo=scenes.can_undo(row),
-            can_redo=scenes.next_of(session, row) is not None,
+            can_undo=can_undo,
+            can_redo=can_redo,
         )
 
 

@@ -9,7 +9,7 @@ from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
-from flask import Blueprint, Flask, current_app, flash, g, jsonify, render_template, request, url_for
+from flask import Blueprint, Flask, current_app, g, jsonify, render_template, request, url_for
 from flask import session as cookie
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
@@ -29,6 +29,7 @@ from ...core.wet import HardeningItem, wet_line
 from ...store import devices, labels, logbook, scenes, settings
 from ...store.tables import SceneRow
 from ..draw.projection import Viewport, clamped_viewport
+from . import undoing
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, Unit, parse_float, parse_measure, read
 from .scenes import database, edit, now, open_scene, resolved_scene, viewport_of
@@ -304,26 +305,8 @@ def _prices(catalogue: Catalogue) -> list[dict[str, Any]]:
     return prices
 
 
-@blueprint.post("/s/<slug>/undo")
-def undo(slug: str) -> Response:
-    """Back one revision, and what that undid."""
-    with database().writing() as session:
-        row = scenes.find(session, slug)
-        undone = row.head
-        if scenes.undo(session, row) is not undone:
-            flash(f"Undone: {undone.note}", "told")
-    return hx_redirect(safe_return_url())
-
-
-@blueprint.post("/s/<slug>/redo")
-def redo(slug: str) -> Response:
-    """Forward again, and what that brought back."""
-    with database().writing() as session:
-        row = scenes.find(session, slug)
-        before = row.head
-        if (again := scenes.redo(session, row)) is not before:
-            flash(f"Done again: {again.note}", "told")
-    return hx_redirect(safe_return_url())
+blueprint.post("/s/<slug>/undo")(undoing.undo)
+blueprint.post("/s/<slug>/redo")(undoing.redo)
 
 
 @blueprint.post("/s/<slug>/look")
