@@ -139,7 +139,7 @@ def test_what_is_chosen_is_turned_scaled_and_moved_together(page, saved):
     page.get_by_role("button", name="mirror north-south").click()
     revision(page, 6)
     page.wait_for_load_state("load")
-    drag(page, page.get_by_role("slider", name="Scale").locator("circle"), -30, 30)
+    drag(page, page.get_by_role("slider", name="Scale").locator(".hit"), -30, 30)
     revision(page, 7)
     scaled = saved("tarn")["forms"][-2:]
     assert Polygon(scaled[0]["outline"]).area < 0.95 * Polygon(turned[0]["outline"]).area

@@ -33,7 +33,7 @@ def test_measured_parts_give_the_volume_and_keep_the_ratio(name, volume):
     assert parts[0].volume_ml / parts[-1].volume_ml == pytest.approx(first.parts / last.parts)
 
 
-@given(st.floats(1, 2000), st.floats(0, 20))
+@given(st.floats(1, 2000), st.just(0.0) | st.floats(1e-6, 20))
 def test_tint_is_part_of_the_volume(volume, per_100):
     parts = amounts(LABELS.mixes["casting-resin"], LABELS.materials, volume, (("acrylic-ink-blue", per_100),))
     assert sum(part.volume_ml for part in parts) == pytest.approx(volume)

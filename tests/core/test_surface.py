@@ -156,3 +156,22 @@ def test_a_sack_for_what_passes_the_sieve():
     for yields, mesh in (({"1 mm": 0.6}, "2 mm"), ({"1 mm": 0.0}, "1 mm"), ({"1 mm": 1.2}, "1 mm")):
         with pytest.raises(ValueError, match="sieve a cup of it"):
             sack_for(300, yields, mesh)
+
+
+def test_a_tinted_water_is_drawn_as_it_looks_over_its_bed(pond):
+    """Darker and greener with depth; without a tint there is nothing to draw; twice the drops is twice the depth."""
+    from isostasis.core.colour.light import lab, linear
+    from isostasis.core.surface import beneath, water_looks
+
+    lift = pond["patches"][0]["lifts"][0]
+    clear = resolved(pond)
+    assert water_looks(clear, clear.patches[0].lifts[0], (5.0,)) == ()
+    lift["tint"] = [{"material": "acrylic-ink-teal", "drops_per_100_ml": 2}]
+    scene = resolved(pond)
+    pour = scene.patches[0].lifts[0]
+    shallow, middle, deep = (lab(linear(one)) for one in water_looks(scene, pour, (1.0, 5.0, 15.0)))
+    bed = lab(beneath(scene, pour))
+    assert bed[0] > shallow[0] > middle[0] > deep[0] and deep[1] < shallow[1]
+    lift["tint"][0]["drops_per_100_ml"] = 4
+    stronger = resolved(pond)
+    assert water_looks(stronger, stronger.patches[0].lifts[0], (5.0,)) == water_looks(scene, pour, (10.0,))

@@ -141,3 +141,12 @@ def test_pieces_are_cast_from_a_card_like_any_batch(reader, database):
     reader.post("/s/hollin-delf/ground/patches", base=1, name="Slabs again", area="on", size="", near="slate-slabs")
     assert document(database, "hollin-delf")[1]["patches"][0]["area"] == {"on": "slate-slabs"}
     assert "all of Slate slabs" in reader.text("/s/hollin-delf/ground/patches")
+
+
+def test_a_new_lift_shows_three_fields_and_more_shows_the_rest(reader):
+    page = reader.source("/s/tarn/layup?patch=tarn")
+    form = page[page.index('name="kind" value="skin"') :]
+    form = form[: form.index("</form>")]
+    first, rest = form.split('<details class="more"')
+    assert [name for name in ("mix", "depth", "consistency") if f'name="{name}"' in first] == ["mix", "depth", "consistency"]
+    assert 'name="courses"' not in first and 'name="courses"' in rest and not rest.startswith(" open")

@@ -113,7 +113,7 @@ def test_a_scene_begins_from_a_photo(reader, database):
     reader.post("/s/reed-bed/photo/lay", base=1, picture=picture, by="corners", corners=CORNERS)
     scene = document(database, "reed-bed")[1]
     assert scene["photo"]["width_mm"] == 600 and [one["kind"] for one in scene["forms"]] == ["sheet"]
-    for wrong, words in (({"width": "2"}, "its side from west to east"), ({"foam": "-1"}, "foam on the board")):
+    for wrong, words in (({"width": "2"}, "west to east"), ({"foam": "-1"}, "foam on the board")):
         kept = {**data, **wrong, "photo": (io.BytesIO(b"x"), "x")}
         told = reader.client.post("/start/photo", data=kept)
         assert told.status_code == 422 and words in html.unescape(told.text)

@@ -189,10 +189,10 @@ def _named_apart(scene: Scene, taken: list[str]) -> Scene:
 
 
 SIDES = (
-    Field("width", "its side from west to east", "mm", start=600.0, low=20, high=6000),
-    Field("depth", "its side from south to north", "mm", start=400.0, low=20, high=6000),
+    Field("width", "West to east", "mm", start=600.0, low=20, high=6000),
+    Field("depth", "South to north", "mm", start=400.0, low=20, high=6000),
 )
-FOAM = Field("foam", "foam on the board", "mm", start=SHEET_MM, low=0, high=300)
+FOAM = Field("foam", "Foam on the board", "mm", start=SHEET_MM, low=0, high=300)
 
 
 @blueprint.get("/start/photo")
