@@ -148,5 +148,9 @@ def test_a_new_lift_shows_three_fields_and_more_shows_the_rest(reader):
     form = page[page.index('name="kind" value="skin"') :]
     form = form[: form.index("</form>")]
     first, rest = form.split('<details class="more"')
-    assert [name for name in ("mix", "depth", "consistency") if f'name="{name}"' in first] == ["mix", "depth", "consistency"]
+    assert [name for name in ("mix", "depth", "consistency") if f'name="{name}"' in first] == [
+        "mix",
+        "depth",
+        "consistency",
+    ]
     assert 'name="courses"' not in first and 'name="courses"' in rest and not rest.startswith(" open")
