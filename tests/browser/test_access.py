@@ -14,6 +14,8 @@ VIEWS = [
     "/s/kettle-fen/ground/photo",
     "/s/tarn/ground/photo",
     "/s/kettle-fen/settings",
+    "/labels",
+    "/labels/mix/casting-resin",
     "/s/hollin-delf/ground?form=pit",
     "/s/hollin-delf/ground?stage=relief",
     "/s/hollin-delf/ground/steps",

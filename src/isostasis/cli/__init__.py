@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import bench, documents, figures, server
+from . import bench, documents, figures, labels, server
 from .shared import stop
 
 
@@ -44,6 +44,7 @@ for verb in (
     documents.import_,
     documents.backup,
     documents.restore,
+    labels.label,
     server.serve,
     server.pair,
     server.demo,

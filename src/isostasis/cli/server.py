@@ -60,6 +60,7 @@ def serve(
 
     from ..store import devices
     from ..web import create_app
+    from ..web.collecting import settle
     from ..web.door import Door
 
     listens = "0.0.0.0" if lan else host or "127.0.0.1"
@@ -81,6 +82,7 @@ def serve(
         stop(f"{listens} port {port} cannot be used: {reason}; try PORT={port + 1 if port < 65535 else 8765}")
     app.extensions["solver"].start()
     app.extensions["keeper"].start()
+    settle()
     click.echo(f"Isostasis is at http://127.0.0.1:{port}/  (Ctrl+C stops it; {db} keeps everything)")
     if door.pairing:
         with database.writing() as session:

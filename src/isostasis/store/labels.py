@@ -1,12 +1,109 @@
-"""What tins say, for whoever plans: the labels that come with the program."""
+"""What tins say, for whoever plans: the labels that come with the program, and the user's own, which win.
+
+Every version of a label is kept; the newest holds. One without data says that the shipped label holds again, or that
+there is none of that name any more.
+"""
 
 from __future__ import annotations
 
+import json
+from datetime import datetime
+from functools import lru_cache
+from typing import Any, Literal
+
+from pydantic import ValidationError
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.catalogue import Catalogue, shipped
+from ..core.catalogue import Catalogue, Material, Mix, shipped
+from ..core.document.read import faults_of
+from ..core.fault import fault
+from .tables import LabelRow
+
+Kind = Literal["material", "mix"]
+MODELS: dict[Kind, type[Material] | type[Mix]] = {"material": Material, "mix": Mix}
+MAX_OWN = 2000
+Label = Material | Mix
 
 
 def catalogue(session: Session) -> Catalogue:
-    """The labels and rules in force for everything in this database."""
-    return shipped()
+    """The labels and rules in force for everything in this database: one value as long as no label changes."""
+    return _joined(tuple((row.kind, row.data) for row in in_force(session) if row.data))
+
+
+@lru_cache(maxsize=4)
+def _joined(own: tuple[tuple[str, str], ...]) -> Catalogue:
+    if not own:
+        return shipped()
+    made: dict[str, list[Any]] = {"material": [], "mix": []}
+    for kind, data in own:
+        try:
+            made[kind].append(MODELS["material" if kind == "material" else "mix"].model_validate_json(data))
+        except ValidationError:  # of an earlier version: the shipped one holds meanwhile
+            continue
+    return shipped().with_own(made["material"], made["mix"])
+
+
+def in_force(session: Session) -> list[LabelRow]:
+    """The newest version of each label of one's own, in the order of their names."""
+    newest = select(func.max(LabelRow.id)).group_by(LabelRow.kind, LabelRow.name)
+    return list(session.scalars(select(LabelRow).where(LabelRow.id.in_(newest)).order_by(LabelRow.kind, LabelRow.name)))
+
+
+def versions(session: Session, kind: Kind, name: str) -> list[LabelRow]:
+    """Every version of a label of one's own, the newest first."""
+    wanted = select(LabelRow).where(LabelRow.kind == kind, LabelRow.name == name)
+    return list(session.scalars(wanted.order_by(LabelRow.version.desc())))
+
+
+def entry_of(known: Catalogue, kind: Kind, name: str) -> Label | None:
+    """The label of that kind and id."""
+    return known.materials.get(name) if kind == "material" else known.mixes.get(name)
+
+
+def read(kind: Kind, data: dict[str, Any]) -> Label:
+    """A label from its data. Raises Faults with its fields as paths."""
+    try:
+        return MODELS[kind].model_validate(data)
+    except ValidationError as error:
+        raise faults_of(error, data) from None
+
+
+def with_label(known: Catalogue, label: Label) -> Catalogue:
+    """The catalogue with one label as it would be."""
+    return known.with_own([label], []) if isinstance(label, Material) else known.with_own([], [label])
+
+
+def keep(session: Session, label: Label, now: datetime, made_from: str | None = None) -> LabelRow:
+    """Keep a label as one's own: a version of its own, unless it is what holds. Raises Faults."""
+    kind: Kind = "material" if isinstance(label, Material) else "mix"
+    known = versions(session, kind, label.id)
+    if not known and len(in_force(session)) >= MAX_OWN:
+        raise fault("labels", f"there are {MAX_OWN} of your own already", "take some away first")
+    text = label.model_dump_json(exclude_unset=True)
+    if known and known[0].data is not None and json.loads(known[0].data) == json.loads(text):
+        return known[0]
+    return _add(session, (kind, label.id), known, text, now, made_from or (known[0].made_from if known else label.id))
+
+
+def let_go(session: Session, kind: Kind, name: str, now: datetime) -> None:
+    """The shipped label holds again; one of a name of its own is gone. Earlier versions stay readable."""
+    known = versions(session, kind, name)
+    if known and known[0].data is not None:
+        _add(session, (kind, name), known, None, now, known[0].made_from)
+
+
+def _add(
+    session: Session,
+    label: tuple[str, str],
+    known: list[LabelRow],
+    data: str | None,
+    now: datetime,
+    made_from: str | None,
+) -> LabelRow:
+    kind, name = label
+    version = known[0].version + 1 if known else 1
+    row = LabelRow(kind=kind, name=name, version=version, data=data, made_from=made_from, made_at=now)
+    session.add(row)
+    session.flush()
+    return row

@@ -7,6 +7,7 @@ to be saved is kept beside the history (`set_aside`), so that neither side loses
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
@@ -316,6 +317,16 @@ def copy(session: Session, row: SceneRow, now: datetime) -> SceneRow:
 
 def refuse_bench(session: Session, bench: Bench) -> None:
     """Refuse a bench with which a scene that can be planned now could not be planned. Raises Faults that name it."""
+    _refuse(session, lambda scene: resolve_with(scene, labels.catalogue(session), bench))
+
+
+def refuse_labels(session: Session, known: Catalogue) -> None:
+    """Refuse labels with which a scene that can be planned now could not be. Raises Faults that name it."""
+    bench = settings.read(session).bench
+    _refuse(session, lambda scene: resolve_with(scene, known, bench))
+
+
+def _refuse(session: Session, otherwise: Callable[[Scene], ResolvedScene]) -> None:
     faults: list[Fault] = []
     for row in all_scenes(session):
         try:
@@ -323,7 +334,7 @@ def refuse_bench(session: Session, bench: Bench) -> None:
         except Faults:
             continue  # it is broken as it is, and says so on its own page
         try:
-            plan(resolve_with(document(row.head), labels.catalogue(session), bench))
+            plan(otherwise(document(row.head)))
         except Faults as broken:
             name, first = document(row.head).name, broken.faults[0]
             faults.append(Fault(first.where, f"“{name}” could not be planned any more: {first.what}", first.right))

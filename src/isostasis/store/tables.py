@@ -201,6 +201,22 @@ class PictureRow(Row):
     kept_at: Mapped[datetime] = mapped_column(Moment)
 
 
+class LabelRow(Row):
+    """One version of a label of the user's own, a material or a mix, as JSON text (None: the shipped one holds again);
+    `made_from` is the label that it was copied from. Never changed: the newest version holds."""
+
+    __tablename__ = "label"
+    __table_args__ = (UniqueConstraint("kind", "name", "version"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    name: Mapped[str] = mapped_column(String(64))
+    version: Mapped[int]
+    data: Mapped[str | None] = mapped_column(Text, default=None)
+    made_from: Mapped[str | None] = mapped_column(String(64), default=None)
+    made_at: Mapped[datetime] = mapped_column(Moment)
+
+
 class SettingRow(Row):
     """One of the user's settings, as JSON."""
 

@@ -103,6 +103,7 @@ def create_app(
     from .clock.pages import blueprint as clock
     from .devices.views import blueprint as devices
     from .ground.pages import blueprint as ground
+    from .labels.views import blueprint as labels
     from .layup.pages import blueprint as layup
     from .mix.views import blueprint as mix
     from .pour.pages import blueprint as pour
@@ -112,7 +113,7 @@ def create_app(
 
     app.extensions["keeper"] = Keeper(app)
     install(app)
-    for place in (shared, scenes, ground, layup, pour, mix, clock, devices):
+    for place in (shared, scenes, ground, layup, pour, mix, clock, labels, devices):
         app.register_blueprint(place)
     _errors(app)
     return app

@@ -12,6 +12,7 @@ from flask import Flask
 
 from ..store import Database
 from . import create_app
+from .collecting import settle
 from .door import Door
 
 
@@ -23,4 +24,5 @@ def create() -> Flask:
     app = create_app(database, zone=os.environ.get("ISOSTASIS_ZONE"), door=door)
     app.extensions["solver"].start()
     app.extensions["keeper"].start()
+    settle()
     return app

@@ -64,7 +64,7 @@ PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2":
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "devices", "narrow",
+    "mix", "clock", "labels", "devices", "narrow",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("dips", "drag", "pencil", "photo", "relief"),

@@ -1,0 +1,26 @@
+"""Verbs for labels: what the tins in a database say."""
+
+from __future__ import annotations
+
+import json
+
+import click
+
+from .shared import db_option, existing_database, stop
+
+
+@click.command()
+@click.argument("name")
+@db_option
+def label(name: str, db: str) -> None:
+    """The label NAME (an id, of a material or a mix) as it holds in the database, as JSON."""
+    from ..store import labels
+
+    with existing_database(db).reading() as session:
+        known = labels.catalogue(session)
+    found = [(kind, entry) for kind in ("material", "mix") if (entry := labels.entry_of(known, kind, name)) is not None]
+    if not found:
+        close = [one for one in sorted({*known.materials, *known.mixes}) if name[:4].lower() in one][:6]
+        stop(f"there is no label '{name}'" + (f"; there are: {', '.join(close)}" if close else ""))
+    told = {kind: entry.model_dump(mode="json", exclude_unset=True) for kind, entry in found}
+    click.echo(json.dumps(told, indent=1, ensure_ascii=False))

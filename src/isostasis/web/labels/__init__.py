@@ -1,0 +1,1 @@
+"""Labels: what the tins say, shipped and one's own, and what each field moves in a scene."""
