@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 from datetime import datetime
-from functools import lru_cache
 from typing import Any, Literal
 
 from pydantic import ValidationError
@@ -18,6 +17,7 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Catalogue, Material, Mix, shipped
 from ..core.document.read import faults_of
 from ..core.fault import fault
+from ..core.stages import cached_stage
 from .tables import LabelRow
 
 Kind = Literal["material", "mix"]
@@ -31,7 +31,7 @@ def catalogue(session: Session) -> Catalogue:
     return _joined(tuple((row.kind, row.data) for row in in_force(session) if row.data))
 
 
-@lru_cache(maxsize=4)
+@cached_stage
 def _joined(own: tuple[tuple[str, str], ...]) -> Catalogue:
     if not own:
         return shipped()
@@ -59,6 +59,11 @@ def versions(session: Session, kind: Kind, name: str) -> list[LabelRow]:
 def entry_of(known: Catalogue, kind: Kind, name: str) -> Label | None:
     """The label of that kind and id."""
     return known.materials.get(name) if kind == "material" else known.mixes.get(name)
+
+
+def as_shipped(kind: Kind, name: str) -> Label | None:
+    """The label of that kind and id that comes with the program."""
+    return entry_of(shipped(), kind, name)
 
 
 def read(kind: Kind, data: dict[str, Any]) -> Label:

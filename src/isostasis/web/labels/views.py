@@ -10,7 +10,7 @@ from typing import Any, get_args
 from flask import Blueprint, Response, flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
-from ...core.catalogue import Catalogue, Mix, shipped
+from ...core.catalogue import Catalogue, Mix
 from ...core.document import ResolvedScene, resolve
 from ...core.document.edit import slug_of
 from ...core.fault import Fault, Faults, fault
@@ -69,7 +69,7 @@ def _tin(kind: str, name: str) -> tuple[Tin, Catalogue]:
     known, wanted, label = _known(kind, name)
     with database().reading() as session:
         rows = labels.versions(session, wanted, name)
-    as_shipped = labels.entry_of(shipped(), wanted, name)
+    as_shipped = labels.as_shipped(wanted, name)
     before, data = data_of(as_shipped) if as_shipped else {}, data_of(label)
     lines = []
     for one in fields_of(label, known):
