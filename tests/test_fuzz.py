@@ -11,5 +11,5 @@ def test_nothing_that_is_thrown_at_it_ends_in_a_traceback():
 
 
 def test_a_server_that_is_killed_loses_nothing_that_it_acknowledged(tmp_path):
-    told = soak.kill_rounds(tmp_path, rounds=2, saves=4)
-    assert told.acknowledged >= 8 and told.lost == 0 and told.faults == []
+    told = soak.kill_rounds(tmp_path, rounds=1, saves=4)
+    assert told.acknowledged >= 4 and told.lost == 0 and told.faults == []

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter
-from shapely import LinearRing, Point, Polygon
+from shapely import LinearRing, Point, Polygon, distance, points
 
 from isostasis.core.fault import Faults
 from isostasis.core.ground.forms import shaped
@@ -24,9 +24,8 @@ def true_bed(outline, deep, seed):
     x, y = centres(SHAPE, CELL)
     lip = LinearRing(outline)
     inside = centres_within(tuple(map(tuple, outline)), x, y)
-    away = np.array(
-        [[lip.distance(Point(a, b)) if inside[j, i] else 0.0 for i, a in enumerate(x)] for j, b in enumerate(y)]
-    )
+    xs, ys = np.meshgrid(x, y)
+    away = np.where(inside, distance(lip, points(xs, ys)), 0.0)
     reach = rng.uniform(0.5, 0.9) * away.max()
     lumps = gaussian_filter(rng.normal(size=SHAPE), 6)
     lumps *= 0.12 * deep / max(lumps.std(), 1e-9)
@@ -51,7 +50,7 @@ def dipped(outline, depths, count, rng):
 
 def test_volumes_are_as_near_as_is_told():
     off = {count: [] for count in (8, 15, 30)}
-    for seed in range(14):
+    for seed in range(10):
         rng = np.random.default_rng(seed)
         outline = blob(150, 100, rng.uniform(60, 105), rng.uniform(45, 75), seed)
         depths, inside = true_bed(outline, rng.uniform(6, 20), seed)
@@ -77,7 +76,7 @@ def test_volumes_are_as_near_as_is_told():
         st.tuples(st.integers(-6, 6), st.integers(-4, 4), st.floats(0, 15)), max_size=12, unique_by=lambda one: one[:2]
     )
 )
-@settings(max_examples=25)
+@settings(max_examples=12)
 def test_it_only_digs_and_its_lip_stays(spots):
     outline = [tuple(one) for one in blob(150, 100, 90, 60, 1)]
     form = Dips(id="h", outline=outline, dips=[(150 + 8 * x, 100 + 8 * y, deep) for x, y, deep in spots])

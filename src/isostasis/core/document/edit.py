@@ -269,6 +269,19 @@ def written(entry: Entry) -> dict[str, Any]:
     return data
 
 
+def called(scene: Scene, entry_id: str) -> str:
+    """What people call an entry: its name, a lift by its spot; its id where it has none, or is gone."""
+    for patch in scene.patches:
+        for lift in patch.lifts:
+            if lift.id == entry_id:
+                return f"{patch.name}, {lift.short_title}"
+    for part in PARTS:
+        for entry in _entries(scene, part):
+            if entry.id == entry_id:
+                return str(getattr(entry, "title", None) or getattr(entry, "name", None) or entry_id)
+    return entry_id
+
+
 def names_of(scene: Scene, part: Part) -> list[str]:
     """The names in one list."""
     return [one.name for one in _entries(scene, part) if getattr(one, "name", None)]

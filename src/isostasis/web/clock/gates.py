@@ -6,7 +6,7 @@ from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
-from ...core.document.edit import add, find, names_of, refuse_taken, remove, set_place, slug_of, update
+from ...core.document.edit import add, called, find, names_of, refuse_taken, remove, set_place, slug_of, update
 from ...core.fault import fault
 from ..shared.fields import Field, read, read_one
 from ..shared.scenes import edit, open_scene
@@ -75,7 +75,7 @@ def change_gate(slug: str, gate_id: str) -> Response:
         return update(scene, "gates", gate_id, {"not_before": at})
 
     words = {"remove": "taken away", "done": "done or not"}.get(what, "another day")
-    return edit(slug, f"Gate {gate_id}: {words}", change, _here(slug))
+    return edit(slug, lambda scene: f"Gate {called(scene, gate_id)}: {words}", change, _here(slug))
 
 
 @blueprint.post("/s/<slug>/clock/places/add")
@@ -100,7 +100,12 @@ def add_place(slug: str) -> Response:
 @blueprint.post("/s/<slug>/clock/places/<place_id>/remove")
 def remove_place(slug: str, place_id: str) -> Response:
     """A place is given up; what was done there is done at the bench again."""
-    return edit(slug, f"Place {place_id} taken away", lambda scene: remove(scene, "places", place_id), _here(slug))
+    return edit(
+        slug,
+        lambda scene: f"Place {called(scene, place_id)} taken away",
+        lambda scene: remove(scene, "places", place_id),
+        _here(slug),
+    )
 
 
 @blueprint.post("/s/<slug>/clock/places/set")
@@ -109,7 +114,7 @@ def move_work(slug: str) -> Response:
     name, where = request.form.get("what", ""), request.form.get("where", "")
     return edit(
         slug,
-        f"{name}: done {where or 'at the bench'}",
+        lambda scene: f"{called(scene, name)}: done {called(scene, where) if where else 'at the bench'}",
         lambda scene: set_place(scene, name, where or None),
         _here(slug),
     )

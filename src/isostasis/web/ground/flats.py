@@ -8,7 +8,7 @@ from flask import request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Scene
-from ...core.document.edit import Part, add, names_of, refuse_taken, remove
+from ...core.document.edit import Part, add, called, names_of, refuse_taken, remove
 from ...core.fault import fault
 from ...core.lifts.areas import line_of
 from ..draw.projection import path
@@ -87,4 +87,6 @@ def remove_place(slug: str, place_id: str) -> Response:
         kind: Part = "flats" if any(one.id == place_id for one in scene.flats) else "protect"
         return remove(scene, kind, place_id)
 
-    return edit(slug, f"{place_id}: no longer kept", change, url_for("ground.flats", slug=slug))
+    return edit(
+        slug, lambda scene: f"{called(scene, place_id)}: no longer kept", change, url_for("ground.flats", slug=slug)
+    )

@@ -8,7 +8,7 @@ from flask import request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document.areas import NearArea, RestArea
-from ...core.document.edit import add, move, slug_of
+from ...core.document.edit import add, called, move, slug_of
 from ...core.fault import fault
 from ...core.ground.view import contours
 from ...core.lifts.areas import overlaps
@@ -133,7 +133,7 @@ def move_patch(slug: str, patch_id: str) -> Response:
         raise fault("move", f"“{how}” is no way to move a patch", "earlier or later")
     return edit(
         slug,
-        f"{patch_id}: {how}",
+        lambda scene: f"{called(scene, patch_id)}: {how}",
         lambda scene: move(scene, "patches", patch_id, 1 if how == "later" else -1),
         url_for("ground.patches", slug=slug, patch=patch_id),
     )

@@ -50,6 +50,13 @@ from .fields import (
 blueprint = Blueprint("ground", __name__)
 
 GRIP_PX = 16.0  # from what is chosen to its handles
+WAYS = {
+    "remove": "taken away",
+    "switch": "switched on or off",
+    "duplicate": "once more",
+    "up": "earlier",
+    "down": "later",
+}
 COPY_MM = 10.0  # by which a copy stands beside
 SAME_SPOT_MM = 1.5  # a dip tapped so near another takes its place
 TOOLS = (
@@ -279,7 +286,7 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
             changes |= sent_values(form, request.form)
         return change.update(scene, "forms", form_id, changes)
 
-    return edit(slug, f"Changed {form_id}", changed, then(slug, form_id))
+    return edit(slug, lambda scene: f"Changed {change.called(scene, form_id)}", changed, then(slug, form_id))
 
 
 DIP = (
@@ -301,7 +308,9 @@ def dip(slug: str, form_id: str) -> BaseResponse:
         others = [list(one) for one in form.dips if hypot(one[0] - x, one[1] - y) > SAME_SPOT_MM]
         return change.update(scene, "forms", form_id, {"dips": [*others, [round(x, 1), round(y, 1), deep]]})
 
-    return edit(slug, f"Dip of {deep:g} mm in {form_id}", measured, then(slug, form_id))
+    return edit(
+        slug, lambda scene: f"Dip of {deep:g} mm in {change.called(scene, form_id)}", measured, then(slug, form_id)
+    )
 
 
 @dataclass(frozen=True)
@@ -367,4 +376,4 @@ def move_form(slug: str, form_id: str) -> BaseResponse:
     if how not in ways:
         raise fault("move", f"“{how}” is no way to move a form", f"one of {', '.join(ways)}")
     shown = {"remove": None, "duplicate": twin}.get(how, form_id)
-    return edit(slug, f"{form_id}: {how}", ways[how], then(slug, shown))
+    return edit(slug, lambda scene: f"{change.called(scene, form_id)}: {WAYS[how]}", ways[how], then(slug, shown))

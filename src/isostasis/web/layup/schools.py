@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 
 from ...core.alternatives import alternatives
 from ...core.document import Scene
-from ...core.document.edit import remove, replace, written
+from ...core.document.edit import called, remove, replace, written
 from ...core.fault import fault
 from ...core.lifts.alternative import Alternative
 from ...core.lifts.kinds import kind_of
@@ -82,4 +82,4 @@ def swap(slug: str, lift_id: str) -> Response:
             return remove(scene, "lifts", lift_id)
         return replace(scene, "lifts", lift_id, written(changed))
 
-    return edit(slug, f"{lift_id} by another school: {to}", change, then(slug, patch.id))
+    return edit(slug, f"{called(opened.written, lift_id)} by another school: {to}", change, then(slug, patch.id))

@@ -171,7 +171,12 @@ def change_lift(slug: str, lift_id: str) -> Response:
         sent = read(page_of.FIELDS, request.form, page_of.values(lift))
         return change.update(scene, "lifts", lift_id, page_of.document(sent))
 
-    return edit(slug, f"Changed {lift_id}", changed, then(slug, request.form.get("patch", "")))
+    return edit(
+        slug,
+        lambda scene: f"Changed {change.called(scene, lift_id)}",
+        changed,
+        then(slug, request.form.get("patch", "")),
+    )
 
 
 @blueprint.post("/s/<slug>/lifts/<lift_id>/move")
@@ -186,7 +191,12 @@ def move_lift(slug: str, lift_id: str) -> Response:
             return change.remove(scene, "lifts", lift_id)
         return change.move(scene, "lifts", lift_id, 1 if how == "up" else -1)
 
-    return edit(slug, f"{lift_id}: {how}", changed, then(slug, request.form.get("patch", "")))
+    return edit(
+        slug,
+        lambda scene: f"{change.called(scene, lift_id)}: {how}",
+        changed,
+        then(slug, request.form.get("patch", "")),
+    )
 
 
 @blueprint.post("/s/<slug>/patches")
@@ -217,7 +227,7 @@ def remove_patch(slug: str, patch_id: str) -> Response:
     """A patch goes, with its lay-up; both stay in the history."""
     return edit(
         slug,
-        f"Removed the patch {patch_id}",
+        lambda scene: f"Removed the patch {change.called(scene, patch_id)}",
         lambda scene: change.remove(scene, "patches", patch_id),
         url_for("layup.page", slug=slug),
     )
@@ -233,7 +243,7 @@ def copy_layup(slug: str, patch_id: str) -> Response:
     copied = [lift for lift in source.lifts if not lift.levels_itself]  # a level belongs to its hollow
     return edit(
         slug,
-        f"Copied a lay-up to {patch_id}",
+        lambda scene: f"Copied a lay-up to {change.called(scene, patch_id)}",
         lambda scene: change.copy_lifts(scene, copied, patch_id, opened.catalogue, opened.used),
         then(slug, patch_id),
     )

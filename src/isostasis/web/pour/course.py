@@ -10,7 +10,7 @@ from werkzeug.wrappers import Response
 
 from ...core.alternatives import alternatives, rooms
 from ...core.colour.light import linear
-from ...core.document.edit import update
+from ...core.document.edit import called, update
 from ...core.fault import fault
 from ...core.figure import Figure, at_path
 from ...core.lifts.alternative import Alternative
@@ -251,7 +251,7 @@ def change_resin(slug: str, lift_id: str) -> Response:
     to = request.form.get("mix", "")
     return edit(
         slug,
-        f"{lift_id} of {to}",
+        lambda scene: f"{called(scene, lift_id)} of {to}",
         lambda scene: update(scene, "lifts", lift_id, {"mix": to, "lifts": None}),
         url_for("pour.page", slug=slug, lift=lift_id),
     )

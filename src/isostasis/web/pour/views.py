@@ -11,7 +11,7 @@ from flask import Blueprint, jsonify, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import ResolvedScene, Scene
-from ...core.document.edit import find, update
+from ...core.document.edit import called, find, update
 from ...core.fault import Faults, fault
 from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
@@ -306,7 +306,12 @@ def set_level(slug: str, lift_id: str) -> Response:
             return update(scene, "lifts", lift_id, {"depth_mm": round(level - lowest, 2)})
         return update(scene, "lifts", lift_id, {"volume_ml": None, "at_mm": None, "level_mm": level})
 
-    return edit(slug, f"{lift_id} to {level:g} mm", change, url_for("pour.page", slug=slug, lift=lift_id))
+    return edit(
+        slug,
+        lambda scene: f"{called(scene, lift_id)} to {level:g} mm",
+        change,
+        url_for("pour.page", slug=slug, lift=lift_id),
+    )
 
 
 @blueprint.post("/s/<slug>/pour/<lift_id>")
@@ -327,7 +332,7 @@ def change_pour(slug: str, lift_id: str) -> Response:
             sized["at_mm"] = None
     return edit(
         slug,
-        f"Changed {lift_id}",
+        lambda scene: f"Changed {called(scene, lift_id)}",
         lambda scene: update(
             scene,
             "lifts",

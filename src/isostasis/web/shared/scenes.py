@@ -121,8 +121,9 @@ def _begun(session: Session, row: SceneRow, base: int) -> Scene:
         raise fault("base", f"there is no revision {base}", "reload the page and try again") from None
 
 
-def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> Response:
-    """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`.
+def edit(slug: str, note: str | Callable[[Scene], str], change: Callable[[Scene], Scene], then: str) -> Response:
+    """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`. `note` says
+    in the history what was done, by the names of the document that it started from.
 
     Raises Faults with nothing saved, and TouchesBuilt for what would touch work that is done, until the reader has said
     which way: do it, keep what lies there, or as a copy. A stale base is reported, and the refused document kept.
@@ -136,6 +137,7 @@ def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> R
         changed = change(begun)
         if changed == begun:
             return hx_redirect(then)  # a form that was opened and sent as it was
+        words = note if isinstance(note, str) else note(begun)
         scenes.validate_plannable(session, changed, row)
     with database().writing() as session:
         row = scenes.find(session, slug)
@@ -149,7 +151,7 @@ def edit(slug: str, note: str, change: Callable[[Scene], Scene], then: str) -> R
                 row = scenes.copy(session, row, now())
                 then, base = then.replace(f"/s/{slug}", f"/s/{row.slug}", 1), row.head.number
                 changed = set_fields(changed, {"name": scenes.document(row.head).name})
-        saved = scenes.save(session, row, base, changed, note, now())
+        saved = scenes.save(session, row, base, changed, words, now())
         head = row.head
     if saved.set_aside:
         flash(str(Stale(base, head, saved)))
