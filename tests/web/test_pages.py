@@ -372,8 +372,8 @@ def test_history_calls_things_by_their_names(reader):
     page = "/s/tarn/history"
     reader.post("/s/tarn/forms/hole", base=1, field="depth_mm", value="9 mm")
     reader.post("/s/tarn/forms/bank/move", base=2, how="duplicate")
-    reader.post("/s/tarn/pour/tarn-water/level", base=3, level="24 mm")
+    reader.post("/s/tarn/pour/tarn-water/level", base=3, level="25 mm")
     reader.post("/s/tarn/lifts/tarn-seal/move", base=4, how="remove", patch="tarn")
     told = reader.text(page)
-    for words in ("Changed Hole", "Bank: once more", "Tarn, water to 24 mm", "Tarn, seal: remove"):
+    for words in ("Changed Hole", "Bank: once more", "Tarn, water to 25 mm", "Tarn, seal: remove"):
         assert words in told, told
