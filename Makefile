@@ -46,7 +46,7 @@ check: $(VENV)/installed-test
 	$(BIN)/mypy
 
 test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
-	$(BIN)/pytest -n 2 --cov=isostasis --cov-report=term:skip-covered
+	$(BIN)/pytest -n 2 --dist worksteal --cov=isostasis --cov-report=term:skip-covered
 
 format: $(VENV)/installed-test
 	$(BIN)/ruff check --fix --quiet $(CODE)

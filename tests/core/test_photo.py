@@ -99,7 +99,7 @@ def test_thirty_photos_are_placed_and_their_ponds_traced(shots):
         grey = np.asarray(straight.convert("L"))
         picture = follow.StraightPicture(str(number), scale_of(WIDTH, DEPTH), lambda grey=grey: grey)
         edges = follow.edges_of.__wrapped__(picture)
-        for pond in shots.ponds:
+        for pond in [shots.ponds[number % 3], shots.ponds[(number + 1) % 3]]:
             at = [pond.exterior.interpolate(one / 12, normalized=True).coords[0] for one in range(12)]
             clicked = np.array(at) + rng.normal(scale=0.7, size=(12, 2))
             found = Polygon(follow.outline(edges, clicked).line)
