@@ -99,7 +99,7 @@ def as_kept(content: bytes) -> Picture:
 
     try:
         image = Image.open(io.BytesIO(content), formats=["WEBP"])
-        sound = max(image.size) <= MAX_PX and min(image.size) >= 1 and not image.info.get("exif")
+        sound = max(image.size) <= MAX_PX and min(image.size) >= 1 and not {"exif", "xmp"} & set(image.info)
         if sound:
             image.load()
     except (UnidentifiedImageError, Image.DecompressionBombError, OSError, SyntaxError, ValueError):

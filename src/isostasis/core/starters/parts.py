@@ -13,6 +13,8 @@ from .layups import SKIN_MM, ReadyLayup, pond
 SHEET_MM = 25.0
 FLOOR_MM = 4.0  # foam that stays under the deepest hollow
 UNDER_LIP_MM = 2.0  # so far below the lip water stands, in a shallow hollow less
+RIM_MM = 5.0  # of ground between a hollow and the edge of the base, at least
+OUTERMOST = 1.1 * 1.15  # half-axes out to which a blob of this shape reaches
 SHALLOW_MM = 6.0  # what a coating resin fills in one go
 
 Data = dict[str, Any]
@@ -65,6 +67,9 @@ def ponds(
     shares = [((number + 0.5) / count, 0.5) for number in range(count)] if in_a_row else SPREAD[count]
     middles = [(x * width, y * depth) for x, y in shares]
     reach = room_for(middles, width, depth)
+    # Ground that holds the water stands between each and the base's edge, however small the base is.
+    off = [min(x + west, base[0] - x - west, y + south, base[1] - y - south) for x, y in middles]
+    reach = max(min(reach, *((one - RIM_MM) / OUTERMOST for one in off)), 1.0)
     names = by_place("pond", [(west + x, south + y) for x, y in middles], *base)
     return [
         hollow(name, blob(west + x, south + y, reach * 1.1, reach * 0.9, turn), deep, steep)
