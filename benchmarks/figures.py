@@ -18,10 +18,12 @@ def _plans() -> list[Mark]:
     from isostasis.core.plan import plan
     from isostasis.core.reading import read
     from isostasis.demo import document
+    from isostasis.web.collecting import settle
 
     catalogue = shipped()
     scene = resolve(read(document("hollin-delf")), catalogue)
     plan(scene)
+    settle()  # as the server does before it serves
 
     fresh = seconds(lambda: plan(scene), 9, forget_stages)
     plan(scene)

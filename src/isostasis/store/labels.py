@@ -28,7 +28,9 @@ Label = Material | Mix
 
 def catalogue(session: Session) -> Catalogue:
     """The labels and rules in force for everything in this database: one value as long as no label changes."""
-    return _joined(tuple((row.kind, row.data) for row in in_force(session) if row.data))
+    newest = select(func.max(LabelRow.id)).group_by(LabelRow.kind, LabelRow.name)
+    rows = session.execute(select(LabelRow.kind, LabelRow.data).where(LabelRow.id.in_(newest)).order_by(LabelRow.id))
+    return _joined(tuple((kind, data) for kind, data in rows if data))
 
 
 @cached_stage
