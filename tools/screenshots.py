@@ -16,7 +16,7 @@ VIEWS = (
     ("start", "/start/hills?count=3", DESK, "light"),
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
     ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
-    ("carve-or-fill", "/s/hollin-delf/ground/steps", DESK, "light"),
+    ("label", "/labels/mix/casting-resin?reacts_max_depth_mm=20+mm&scene=hollin-delf", DESK, "light"),
     ("foam", "/s/hollin-delf/ground/foam", DESK, "light"),
     ("traced", "/s/kettle-fen/ground?form=east-pond", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
