@@ -181,7 +181,8 @@ def test_a_segment_keeps_to_the_edge_and_ends_on_its_clicks():
 
 
 @pytest.mark.parametrize(
-    "clicks", ["x", [[1]], [[1, 2]], [[1, 2]] * 300, [[1, 2], [1, 2]], [[1, 2], [float("inf"), 1]], 7]
+    "clicks",
+    ["x", [[1]], [[1, 2]], [[1, 2]] * 300, [[1, 2], [1, 2]], [[1, 2], [float("inf"), 1]], 7, [[0, 0], [9e4, 9e4]] * 90],
 )
 def test_clicks_that_are_none_are_refused(clicks):
     with pytest.raises(Refusal):

@@ -28,6 +28,7 @@ OTHER_SHARE = 0.55  # how strong it is beside it
 VALLEY_SHARE = 0.9  # how far it falls off between the two
 STRONGER = 1.25  # or by how much it is the stronger one
 MAX_CLICKS = 200
+MAX_LENGTH_MM = 10_000.0  # of what is followed at once: each mm is worked out
 Points = list[tuple[float, float]]
 
 
@@ -119,6 +120,9 @@ def checked_clicks(clicks: Any, most: int = MAX_CLICKS) -> Array:
     points = points[apart]
     if len(points) < 2:
         raise Refusal("it is one place", "click further along the edge")
+    length = float(np.hypot(*np.diff(points, axis=0).T).sum())
+    if length > MAX_LENGTH_MM:
+        raise Refusal(f"it is {length / 1000:.4g} m long", f"{MAX_LENGTH_MM / 1000:g} m at most, on the board")
     return np.asarray(points)
 
 
@@ -154,7 +158,7 @@ def segment(edges: Edges, clicks: Array, number: int) -> Points:
 
 @dataclass(frozen=True)
 class Outline:
-    """An outline that was followed, its length, how far the clicks lie from the edge on the mean and at worst (mm), and
+    """An outline that was followed, how far the clicks lie from the edge on the mean and at worst (mm), and
     how far beside it a second edge runs (mm, outward is positive), if one does."""
 
     line: Points
