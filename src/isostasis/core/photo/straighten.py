@@ -157,6 +157,15 @@ def _fitted(guess: Placement, clicks: Array, sides: dict[int, _Side]) -> Placeme
 
 def straighten(picture: Array, corners: Array, width_mm: float, depth_mm: float) -> Straightened:
     """Fit a picture (height, width, 3) to the board by its corners as they were clicked. Raises Refusal."""
+    try:
+        return _straighten(picture, corners, width_mm, depth_mm)
+    except (np.linalg.LinAlgError, ValueError) as error:
+        if isinstance(error, Refusal):
+            raise
+        raise Refusal("no board can lie so", "put each corner on its own corner of the board") from None
+
+
+def _straighten(picture: Array, corners: Array, width_mm: float, depth_mm: float) -> Straightened:
     size = picture.shape[1], picture.shape[0]
     clicks = checked_corners(np.asarray(corners, dtype=float), size)
     now = Placement(clicks, 0.0, size, width_mm, depth_mm)
