@@ -24,12 +24,12 @@ Kind = Literal["material", "mix"]
 MODELS: dict[Kind, type[Material] | type[Mix]] = {"material": Material, "mix": Mix}
 MAX_OWN = 2000
 Label = Material | Mix
+_NEWEST = LabelRow.id.in_(select(func.max(LabelRow.id)).group_by(LabelRow.kind, LabelRow.name))
 
 
 def catalogue(session: Session) -> Catalogue:
     """The labels and rules in force for everything in this database: one value as long as no label changes."""
-    newest = select(func.max(LabelRow.id)).group_by(LabelRow.kind, LabelRow.name)
-    rows = session.execute(select(LabelRow.kind, LabelRow.data).where(LabelRow.id.in_(newest)).order_by(LabelRow.id))
+    rows = session.execute(select(LabelRow.kind, LabelRow.data).where(_NEWEST).order_by(LabelRow.id))
     return _joined(tuple((kind, data) for kind, data in rows if data))
 
 
@@ -48,8 +48,7 @@ def _joined(own: tuple[tuple[str, str], ...]) -> Catalogue:
 
 def in_force(session: Session) -> list[LabelRow]:
     """The newest version of each label of one's own, in the order of their names."""
-    newest = select(func.max(LabelRow.id)).group_by(LabelRow.kind, LabelRow.name)
-    return list(session.scalars(select(LabelRow).where(LabelRow.id.in_(newest)).order_by(LabelRow.kind, LabelRow.name)))
+    return list(session.scalars(select(LabelRow).where(_NEWEST).order_by(LabelRow.kind, LabelRow.name)))
 
 
 def versions(session: Session, kind: Kind, name: str) -> list[LabelRow]:

@@ -22,7 +22,7 @@ from ...exchange.picture import opened as opened_picture
 from ...exchange.picture import packed, take_in
 from ...store import pictures, scenes
 from ...store.tables import PictureRow
-from ..shared.answers import hx_redirect
+from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, parse_float
 from ..shared.scenes import OpenScene, database, edit, now, open_scene
 from .reports import tool_page
@@ -83,7 +83,7 @@ def _straightened(
 
 
 def foam_of(opened: OpenScene) -> float:
-    """How high the board's top rim stands over the table, mm: of the forms, on the mean along its edge."""
+    """How high the board's top rim stands over the table, mm: the median of the forms along its edges."""
     z = opened.plan.built.bare.z
     return float(np.median(np.concatenate([z[0], z[-1], z[:, 0], z[:, -1]])))
 
@@ -115,7 +115,7 @@ def photo(slug: str) -> str:
             focus = taken.focus or WIDE_FOCUS
             told, advice = doubts(made, focus), at_the_table(made, foam_of(opened), focus)
     if taken is None:
-        return tool_page("photo", "photo", opened, taken=None)
+        return tool_page("photo", "photo", opened)
     return render_template(
         "ground/corners.html", opened=opened, tool="photo", place="ground.page", taken=taken, corners=corners,
         laid=laid if laid and laid.taken == taken.digest else None, told=told, advice=advice,
@@ -201,11 +201,7 @@ def change_photo(slug: str) -> BaseResponse:
     if not 0 <= percent <= 100:
         raise fault("how strong the photo is", f"{percent:g} percent", "0 to 100")
     data = {**written(laid), "strength": percent / 100}
-    then = request.form.get("here") or url_for("ground.page", slug=slug)
-    return edit(
-        slug, f"Photo at {percent:.0f} %", lambda scene: set_fields(scene, {"photo": data}),
-        then if then.startswith(f"/s/{slug}/") else url_for("ground.page", slug=slug),
-    )  # fmt: skip
+    return edit(slug, f"Photo at {percent:.0f} %", lambda scene: set_fields(scene, {"photo": data}), safe_return_url())
 
 
 def edges_of(laid: Photo) -> follow.Edges:

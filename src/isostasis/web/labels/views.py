@@ -83,9 +83,7 @@ def _tin(kind: str, name: str) -> tuple[Tin, Catalogue]:
 
 def _typed(tin: Tin, sent: Mapping[str, str]) -> dict[str, Any]:
     """The label's data with what was typed. Raises Faults that name the field as it is labelled."""
-    data, held = data_of(tin.label), data_of(tin.label)
-    given = tin.label.model_fields_set | {"ingredients"}
-    data = {key: value for key, value in data.items() if key in given}
+    data, held = tin.label.model_dump(mode="json", exclude_unset=True), data_of(tin.label)
     for line in tin.lines:
         one = line.field
         if one.name in sent:
