@@ -187,11 +187,19 @@ class Mix(Entry):
 
 
 class Price(Entry):
-    """What one pack of a material costs, in the user's own money, and how much it holds in what it is sold by."""
+    """What one purchase of a material costs, in the user's own money: a pack that holds `pack` of what it is sold by, or
+    so many `packs` of it tied together, at that seller."""
 
     material: Id
     amount: Annotated[float, Field(ge=0, le=1_000_000)]
     pack: Positive
+    packs: Annotated[int, Field(ge=1, le=1000)] = 1
+    seller: Annotated[str, Field(max_length=60)] = ""
+
+    @property
+    def holds(self) -> float:
+        """What one purchase comes to, in what the material is sold by."""
+        return self.pack * self.packs
 
 
 class Bench(Entry):
@@ -215,8 +223,9 @@ class Bench(Entry):
     cleanup_min: Annotated[float, Field(ge=0, le=120)] = 0.0
 
     def price_each(self, material: str) -> float | None:
-        """Money for one ml, g, mm2 or piece of a material, as it is sold; None where the user gave no price."""
-        return next((price.amount / price.pack for price in self.prices if price.material == material), None)
+        """Money for one ml, g, mm2 or piece of a material, as it is sold, of the offer that is cheapest so; None where
+        the user gave no price."""
+        return min((one.amount / one.holds for one in self.prices if one.material == material), default=None)
 
 
 class Caution(Entry):

@@ -30,13 +30,14 @@ from ..lifts.labels import Labels
 from ..stages import cached_stage
 from .acts import Laying
 from .batches import batches_of, cast_batches, shared, with_shares
-from .buying import glue_film, needs_of
+from .buying import needs_of
 from .cautions import cautions_of
-from .model import Batch, Feed, FormPlan, Need, PatchPlan, Plan, PlanCaution, Step, StepWindow
+from .model import Batch, Feed, FormPlan, Need, PatchPlan, Plan, PlanCaution, Step, StepWindow, Use
 from .steps import steps_of
+from .uses import glue_film, uses_of
 
 __all__ = [
-    "Batch", "Feed", "FormPlan", "Need", "PatchPlan", "Plan", "PlanCaution", "Step", "StepWindow", "plan",
+    "Batch", "Feed", "FormPlan", "Need", "PatchPlan", "Plan", "PlanCaution", "Step", "StepWindow", "Use", "plan",
 ]  # fmt: skip
 
 
@@ -73,6 +74,7 @@ def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
     offs = removals(meant, found) if found else None
     batches = (*cast_batches(meant, casts), *batches_of(groups))
     steps = _fed(steps_of(meant, built, Laying(wholes, works), casts, groups, offs or ()), batches)
+    uses = uses_of(meant, labels, works, built, casts, steps, batches)
     return Plan(
         plan=1,
         scene=scene.name,
@@ -82,11 +84,12 @@ def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
         batches=batches,
         steps=steps,
         cautions=cautions_of(scene.rules, tuple(step for step in steps if not step.built)),
-        buy=needs_of(meant, labels, works, built, casts),
+        buy=needs_of(uses, labels, scene.bench),
         off=offs or None,
         checks=judgement.checks,
         built=built,
         works=works,
+        uses=uses,
     )
 
 

@@ -174,6 +174,26 @@ class PlanCaution:
 
 
 @dataclass(frozen=True, slots=True)
+class Use:
+    """So much of a material (or of part A or B of a kit) that a step takes, all copies, in the `unit` that it is sold
+    by; `what` is what for. `step` is empty for what must be there before the first. `mix`: measured out into its
+    batches of that mix, of which the step takes `mix_ml`."""
+
+    material: str
+    part: str | None
+    amount: float
+    unit: str
+    what: str
+    step: str
+    mix: str = ""
+    mix_ml: float = 0.0
+
+    def times(self, share: float) -> Use:
+        """So large a share of it."""
+        return replace(self, amount=self.amount * share, mix_ml=self.mix_ml * share)
+
+
+@dataclass(frozen=True, slots=True)
 class Need:
     """What the whole scene, all copies, takes of a material; packs and their cost where the user gave a price."""
 
@@ -216,6 +236,7 @@ class Plan:
     checks: tuple[Check, ...]
     built: Build = field(repr=False)
     works: dict[str, Work] = field(repr=False)
+    uses: tuple[Use, ...] = field(repr=False)
 
     def figure(self, path: str) -> Figure:
         """The figure at a path such as `lifts.tarn-water.mix_ml`. Raises KeyError."""
