@@ -90,7 +90,7 @@ def fill(database: Database, now: datetime | None = None) -> None:
             planned = _planned(lake[1], batch_id)
             done = logbook.start_batch(session, lake[0], batch_id, planned, (18.5, 0.56), now - timedelta(hours=ago))
             logbook.write_down(done, {part.key: round(part.mass_g * share, 1) for part in planned.ingredients})
-            logbook.finish_batch(done, now - timedelta(hours=ago - 0.3))
+            logbook.finish_batch(session, done, now - timedelta(hours=ago - 0.3))
         planned = _planned(lake[1], "lake-water-1-1")
         half = logbook.start_batch(
             session,

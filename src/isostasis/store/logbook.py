@@ -18,8 +18,9 @@ from ..core.plan import Batch, Plan, Step
 from ..core.plan import plan as plan_of
 from ..core.plan.record import leaves_something, record
 from ..core.schedule import Schedule
+from ..core.stock.sundries import sundry_uses
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
-from . import built, clock, marks, settings
+from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
 from .tables import BatchRow, BuiltRow, ForecastRow, RevisionRow, SceneRow, StepEventRow
 
@@ -109,11 +110,19 @@ def write_down(row: BatchRow, actual: dict[str, float]) -> None:
     row.actual = {**row.actual, **actual}
 
 
-def finish_batch(row: BatchRow, now: datetime, note: str = "") -> None:
-    """The cup is empty."""
-    if row.finished_at is None:
-        row.finished_at = now
-        row.note = note[:500]
+def finish_batch(session: Session, row: BatchRow, now: datetime, note: str = "") -> None:
+    """The cup is empty, and what went in is off the shelf."""
+    if row.finished_at is not None:
+        return
+    row.finished_at = now
+    row.note = note[:500]
+    materials = labels.catalogue(session).materials
+    parts = []
+    for one in batch_of(row).ingredients:
+        if one.material in materials:
+            share = row.actual.get(one.key, one.mass_g) / (one.mass_g or 1.0)
+            parts.append((materials[one.material], one.part, one.volume_ml * share, one.mass_g * share))
+    shelf.book_batch(session, row, parts, now)
 
 
 def batches(session: Session, scene: SceneRow) -> list[BatchRow]:
@@ -155,11 +164,61 @@ def add_event(
     before = marks.holding(marks.events(session, scene)).get(step.id, [])
     session.add(row)
     session.flush()
+    if what in marks.LAID:
+        _book(session, scene, row, before, opened, step, share)
     if what in marks.LAID and leaves_something(step):
         begun = next((event.at for event in reversed(before) if event.what == "started"), None)
         begun = begun if begun is not None and begun <= at else None
         built.add(session, row, _record(session, scene, row, before, opened, step, begun, share, wait_h))
     return row
+
+
+def _book(
+    session: Session,
+    scene: SceneRow,
+    event: StepEventRow,
+    before: list[StepEventRow],
+    opened: tuple[ResolvedScene, Plan],
+    step: Step,
+    share: float,
+) -> None:
+    """Take off the shelf what the step took; of one that was done already, what a mended share makes of it."""
+    resolved, plan = opened
+    last = next((one for one in reversed(before) if one.what in marks.LAID), None)
+    if last is not None:
+        known = built.row_of(session, last)
+        was = built.record_of(known).share if known is not None else 1.0
+        shelf.book_again(session, last, event, share / (was or 1.0) - 1, event.at)
+        return
+    mixed = {row.batch for row in batches(session, scene) if row.finished_at is not None}
+    fed = [
+        (batch.id in mixed, feed.volume_ml.number)
+        for batch in plan.batches
+        for feed in batch.feeds
+        if feed.into == (step.lift or step.form) and feed.layer == step.course
+    ]
+    whole = sum(ml for _, ml in fed)
+    by_card = sum(ml for done, ml in fed if done) / whole if whole else 0.0
+    known_labels = labels.catalogue(session)
+    used_up = [rule for rule in known_labels.sundries if rule.each != "scene"]
+    beside = [use for use in sundry_uses(resolved, plan, used_up, known_labels.materials) if use.step == step.id]
+    uses = shelf.uses_of_step(plan, step, bool(resolved.built))
+    shelf.book_step(session, event, [*uses, *beside], by_card, share, event.at)
+    strewn = plan.lifts[step.lift].strewn if step.lift in plan.lifts else None
+    if strewn is not None and step.course is not None:
+        _sweep_up(session, event, plan, step, strewn.swept_ml.number * resolved.copies * share)
+
+
+def _sweep_up(session: Session, event: StepEventRow, plan: Plan, step: Step, swept_ml: float) -> None:
+    """What fell beside and was swept up goes back to where it came from: of one material, to its packs. What is blended
+    cannot be taken apart again."""
+    made = plan.lifts[step.lift or ""]
+    strewn = [part for part in made.ingredients if not part.aside]
+    if len(strewn) != 1 or swept_ml <= 0:
+        return
+    back = swept_ml / (strewn[0].volume_ml.number or 1.0) / (step.of or 1)
+    shelf.give_back(session, event, strewn[0].material, back * strewn[0].volume_ml.number,
+                    back * strewn[0].mass_g.number)  # fmt: skip
 
 
 def _record(
@@ -361,7 +420,7 @@ def empty_cup(
 ) -> str:
     """The cup is empty. With a course's last batch its step is done, and hardening starts. The batch that comes next:
     another of a course that this one feeds, else this one."""
-    finish_batch(row, now, note)
+    finish_batch(session, row, now, note)
     plan = opened[1]
     emptied = {one.batch for one in batches(session, scene) if one.finished_at is not None}
     done = marks.marks(marks.events(session, scene)).done

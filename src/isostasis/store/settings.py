@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from ..core.catalogue import Bench
 from ..core.fault import Fault
+from ..core.stock.model import Seller
 from .fitting import fitting
 from .tables import SettingRow
 
@@ -31,9 +32,19 @@ class LevelState(BaseModel):
     taken: int = 0
 
 
+class Vessel(BaseModel):
+    """A cup, spoon, scoop or dropper of the user's own and what it holds, ml; how that was found."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    ml: Annotated[float, Field(gt=0, le=20_000)]
+    found: Annotated[str, Field(max_length=120)] = ""
+
+
 class Settings(BaseModel):
     """All settings. `level` by scene, `layups` by name (lifts as documents have them), `sieves` by material and mesh,
-    `together` the scenes that share one pair of hands."""
+    `together` the scenes that share one pair of hands, `keep` by material how much of it there should always be."""
 
     model_config = ConfigDict(extra="ignore", frozen=True)
 
@@ -45,6 +56,10 @@ class Settings(BaseModel):
     layups: Annotated[dict[str, tuple[dict[str, Any], ...]], Field(max_length=MAX_ENTRIES)] = {}
     sieves: Annotated[dict[str, dict[str, Share]], Field(max_length=MAX_ENTRIES)] = {}
     level: dict[str, LevelState] = {}
+    currency: Annotated[str, Field(max_length=4)] = ""
+    sellers: Annotated[tuple[Seller, ...], Field(max_length=40)] = ()
+    vessels: Annotated[tuple[Vessel, ...], Field(max_length=60)] = ()
+    keep: Annotated[dict[str, Annotated[float, Field(gt=0, le=1e9)]], Field(max_length=MAX_ENTRIES)] = {}
     secret: str | None = None
 
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Dialect, ForeignKey, LargeBinary, String, Text, TypeDecorator, UniqueConstraint
+from sqlalchemy import JSON, Dialect, Double, ForeignKey, LargeBinary, String, Text, TypeDecorator, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -26,6 +26,21 @@ class Moment(TypeDecorator[datetime]):
     def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
         """Back to a moment in UTC."""
         return None if value is None else datetime.fromisoformat(value)
+
+
+class Day(TypeDecorator[date]):
+    """A day of the calendar, kept as ISO text."""
+
+    impl = String(10)
+    cache_ok = True
+
+    def process_bind_param(self, value: date | None, dialect: Dialect) -> str | None:
+        """To text."""
+        return None if value is None else value.isoformat()
+
+    def process_result_value(self, value: str | None, dialect: Dialect) -> date | None:
+        """Back to a day."""
+        return None if value is None else date.fromisoformat(value)
 
 
 class Row(DeclarativeBase):
@@ -215,6 +230,58 @@ class LabelRow(Row):
     data: Mapped[str | None] = mapped_column(Text, default=None)
     made_from: Mapped[str | None] = mapped_column(String(64), default=None)
     made_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class PackRow(Row):
+    """A pack on the shelf: of which material (or part A or B of a kit), what it held in what that is sold by, what was
+    paid and where, dates as ISO days, where it stands; when it was thrown away, if it was."""
+
+    __tablename__ = "pack"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    material: Mapped[str] = mapped_column(String(64), index=True)
+    part: Mapped[str | None] = mapped_column(String(1), default=None)
+    size: Mapped[float] = mapped_column(Double)
+    price: Mapped[float | None] = mapped_column(Double, default=None)
+    seller: Mapped[str] = mapped_column(String(60), default="")
+    opened: Mapped[date | None] = mapped_column(Day, default=None)
+    best_before: Mapped[date | None] = mapped_column(Day, default=None)
+    place: Mapped[str] = mapped_column(String(60), default="")
+    added_at: Mapped[datetime] = mapped_column(Moment)
+    gone_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class PackLineRow(MadeBy, Row):
+    """What was entered of a pack: so much was `counted` in it, `taken` out of it or put `back`; by which mark (it holds
+    as long as the mark does) or which batch, if by any. Never changed."""
+
+    __tablename__ = "pack_line"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    pack_id: Mapped[int] = mapped_column(ForeignKey("pack.id"), index=True)
+    what: Mapped[str] = mapped_column(String(10))
+    amount: Mapped[float] = mapped_column(Double)
+    event_id: Mapped[int | None] = mapped_column(ForeignKey("step_event.id"), index=True, default=None)
+    batch_id: Mapped[int | None] = mapped_column(ForeignKey("batch.id"), index=True, default=None)
+    at: Mapped[datetime] = mapped_column(Moment)
+    note: Mapped[str] = mapped_column(String(200), default="")
+
+
+class PurchaseRow(Row):
+    """A line of the list for the shop: so many of an offer (its price, and what it holds of which part), for which
+    scenes; when it was ticked off, when it comes if it was ordered, when it was put on the shelf."""
+
+    __tablename__ = "purchase"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    material: Mapped[str] = mapped_column(String(64))
+    offer: Mapped[dict[str, Any]] = mapped_column(JSON)
+    count: Mapped[int]
+    scenes: Mapped[list[str]] = mapped_column(JSON, default=list)
+    made_at: Mapped[datetime] = mapped_column(Moment)
+    ticked_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    comes_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    shelved_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
 
 
 class SettingRow(Row):

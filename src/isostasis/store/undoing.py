@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from . import built, scenes
+from . import built, scenes, shelf
 from .marks import BACK, events
 from .tables import RevisionRow, SceneRow, StepEventRow
 
@@ -85,6 +85,7 @@ def redo(session: Session, scene: SceneRow, now: datetime) -> StepEventRow | Rev
     again_made = _like(event, event.what, event.at)
     session.add(again_made)
     session.flush()
+    shelf.book_again(session, event, again_made, 1.0, event.at)
     known = built.row_of(session, event)
     if known is not None:
         record = built.record_of(known).model_copy(update={"id": built.name_of(again_made)})

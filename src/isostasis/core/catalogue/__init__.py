@@ -1,7 +1,8 @@
 """What tins say: generic materials and mixes as TOML, one file an entry, and their typed loader.
 
 To add a material, copy a neighbour in `materials/`; the file's name is its id. Recipes with
-labels of their own are in `mixes/`, and the cautions that hazards call for in `cautions.toml`.
+labels of their own are in `mixes/`, the cautions that hazards call for in `cautions.toml`, and what steps use up beside
+what is laid in `sundries.toml`.
 """
 
 from .load import Catalogue, shipped
@@ -20,6 +21,7 @@ from .model import (
     Reacts,
     Rules,
     Sets,
+    Sundry,
     Thermal,
 )
 
@@ -39,6 +41,7 @@ __all__ = [
     "Reacts",
     "Rules",
     "Sets",
+    "Sundry",
     "Thermal",
     "shipped",
 ]

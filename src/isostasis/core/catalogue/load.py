@@ -8,23 +8,24 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from .model import Caution, Material, Mix, NeighbourRule, OrderRule, Rules
+from .model import Caution, Material, Mix, NeighbourRule, OrderRule, Rules, Sundry
 
 
 @dataclass(frozen=True, eq=False)
 class Catalogue:
-    """Materials and mixes by id, and the rules in force. One value, passed to whatever needs it; it is never changed,
-    and compares by identity."""
+    """Materials and mixes by id, the rules in force, and what steps use up beside. One value, passed to whatever needs
+    it; it is never changed, and compares by identity."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
     rules: Rules
+    sundries: tuple[Sundry, ...] = ()
 
     def with_own(self, materials: Iterable[Material], mixes: Iterable[Mix]) -> Catalogue:
         """This with someone's own entries, which win."""
         return Catalogue(
             {**self.materials, **{one.id: one for one in materials}}, {**self.mixes, **{one.id: one for one in mixes}},
-            self.rules,
+            self.rules, self.sundries,
         )  # fmt: skip
 
 
@@ -52,4 +53,5 @@ def shipped() -> Catalogue:
             neighbours=tuple(NeighbourRule.model_validate(entry) for entry in rules("neighbours", "rule")),
             order=tuple(OrderRule.model_validate(entry) for entry in rules("order", "rule")),
         ),
+        sundries=tuple(Sundry.model_validate(entry) for entry in rules("sundries", "sundry")),
     )

@@ -102,7 +102,7 @@ class Material(Entry):
     name: str
     family: Literal[
         "water", "powder", "grain", "binder", "wetting", "seal", "varnish", "resin", "colour", "foam", "paper", "cloth",
-        "board", "glue", "paste", "tissue",
+        "board", "glue", "paste", "tissue", "tool",
     ]  # fmt: skip
     density: Positive
     particle_density: Positive | None = None
@@ -187,8 +187,8 @@ class Mix(Entry):
 
 
 class Price(Entry):
-    """What one purchase of a material costs, in the user's own money: a pack that holds `pack` of what it is sold by, or
-    so many `packs` of it tied together, at that seller."""
+    """What one purchase of a material costs, in the user's own money: a pack that holds `pack` of what it is sold by,
+    or so many `packs` of it tied together, at that seller."""
 
     material: Id
     amount: Annotated[float, Field(ge=0, le=1_000_000)]
@@ -236,6 +236,18 @@ class Caution(Entry):
     hazard: str
     repeated: bool = False
     text: str
+    reason: str
+
+
+class Sundry(Entry):
+    """What steps of those `kinds`, or with one of those `hazards` in hand, use up beside what is laid: so many for each
+    step, each batch, each stretch of tape that is put up, or once for the scene."""
+
+    material: Id
+    kinds: tuple[str, ...] = ()
+    hazards: tuple[str, ...] = ()
+    each: Literal["step", "batch", "tape", "scene"]
+    count: Annotated[int, Field(ge=1, le=100)] = 1
     reason: str
 
 

@@ -209,7 +209,8 @@ class LiftPlan:
 
 @dataclass(frozen=True, slots=True)
 class Act:
-    """A short act inside a wait: what work it is, in words, within which hours from the end of its course, minutes."""
+    """A short act inside a wait: what work it is, in words, within which hours from the end of its course, minutes; mm
+    of tape that it puts up."""
 
     kind: str
     do: str
@@ -218,6 +219,7 @@ class Act:
     to_h: float | None
     minutes: float
     hazards: frozenset[str] = frozenset()
+    tape_mm: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

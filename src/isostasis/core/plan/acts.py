@@ -166,4 +166,7 @@ def rested_window(course: Course, mixing: Step) -> StepWindow:
 
 def preparing_step(act: Act, step_id: str, after: tuple[str, ...], patch: str, place: str | None) -> Step:
     """What is put up before a course."""
-    return Step(f"{step_id}-{act.kind}", act.do, after, act.minutes, 0.0, kind=act.kind, patch=patch, place=place)
+    return Step(
+        f"{step_id}-{act.kind}", act.do, after, act.minutes, 0.0, kind=act.kind, patch=patch, place=place,
+        tape_mm=act.tape_mm,
+    )  # fmt: skip

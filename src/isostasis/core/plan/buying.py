@@ -7,8 +7,7 @@ from math import ceil
 from ..catalogue import Bench, Price
 from ..figure import Figure, Term
 from ..lifts.labels import Labels
-from .model import Need
-from .uses import Use
+from .model import Need, Use
 
 
 def _cheapest(name: str, need: float, bench: Bench) -> tuple[int, Price] | None:

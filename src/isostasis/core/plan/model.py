@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any, ClassVar
 
@@ -93,8 +93,8 @@ class Step:
     `not_before`: when a gate opens, None for what no one has dated. `bowl`: (step, minutes), it uses up that step's
     bowl if it begins at most so long after its end. `forms`: further forms that are cut or glued with `form` in one
     go. `only_if`: the window whose passing calls for it. `brief`: a short act inside a wait, left out where nobody can
-    be there; `built`: it was done. `name` is a word or two for lists. Where several scenes are scheduled together
-    `scene` is the slug of its own, `local_id` its id there.
+    be there; `built`: it was done; `tape_mm` of tape that it puts up, one copy. `name` is a word or two for lists.
+    Where several scenes are scheduled together `scene` is the slug of its own, `local_id` its id there.
     """
 
     JSON: ClassVar[tuple[str, ...]] = (
@@ -144,6 +144,7 @@ class Step:
     only_if: str = ""
     brief: bool = False
     built: bool = False
+    tape_mm: float = 0.0
 
     @property
     def title(self) -> str:

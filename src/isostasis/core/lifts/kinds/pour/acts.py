@@ -64,7 +64,7 @@ def dam_off(site: Site, course: Cured) -> tuple[Act, ...]:
 def dam_on(site: Site, dams_mm: float) -> Act:
     """The dam before the first lift: so many mm of clear sheet or resin tape."""
     do = f"Dam {site.patch.name}: {dams_mm / 1000:.2g} m of clear sheet or resin tape on a smooth, flat edge"
-    return Act("dam", do, "", 0.0, None, 5 + dams_mm / 100)
+    return Act("dam", do, "", 0.0, None, 5 + dams_mm / 100, tape_mm=dams_mm)
 
 
 def scuff(site: Site, pools: tuple[Pool, ...]) -> Act:

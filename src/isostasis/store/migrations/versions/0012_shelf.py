@@ -1,0 +1,49 @@
+"""The shelf: packs, what was taken out of them and put back, and the list for the shop."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0012"
+down_revision = "0011"
+
+
+def upgrade() -> None:
+    """Add the tables."""
+    op.create_table(
+        "pack",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("material", sa.String(64), nullable=False, index=True),
+        sa.Column("part", sa.String(1), nullable=True),
+        sa.Column("size", sa.Double, nullable=False),
+        sa.Column("price", sa.Double, nullable=True),
+        sa.Column("seller", sa.String(60), nullable=False),
+        sa.Column("opened", sa.String(10), nullable=True),
+        sa.Column("best_before", sa.String(10), nullable=True),
+        sa.Column("place", sa.String(60), nullable=False),
+        sa.Column("added_at", sa.String(32), nullable=False),
+        sa.Column("gone_at", sa.String(32), nullable=True),
+    )
+    op.create_table(
+        "pack_line",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("pack_id", sa.Integer, sa.ForeignKey("pack.id"), nullable=False, index=True),
+        sa.Column("what", sa.String(10), nullable=False),
+        sa.Column("amount", sa.Double, nullable=False),
+        sa.Column("event_id", sa.Integer, sa.ForeignKey("step_event.id"), nullable=True, index=True),
+        sa.Column("batch_id", sa.Integer, sa.ForeignKey("batch.id"), nullable=True, index=True),
+        sa.Column("at", sa.String(32), nullable=False),
+        sa.Column("note", sa.String(200), nullable=False),
+        sa.Column("device_id", sa.Integer, sa.ForeignKey("device.id"), nullable=True),
+    )
+    op.create_table(
+        "purchase",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("material", sa.String(64), nullable=False),
+        sa.Column("offer", sa.JSON, nullable=False),
+        sa.Column("count", sa.Integer, nullable=False),
+        sa.Column("scenes", sa.JSON, nullable=False),
+        sa.Column("made_at", sa.String(32), nullable=False),
+        sa.Column("ticked_at", sa.String(32), nullable=True),
+        sa.Column("comes_at", sa.String(32), nullable=True),
+        sa.Column("shelved_at", sa.String(32), nullable=True),
+    )

@@ -1,0 +1,238 @@
+"""The shelf: packs, what is left in them, and what work took out of them.
+
+What a mark took holds as long as the mark does; what a batch took was measured out, and holds. A count says what is
+there, whatever was entered before it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.catalogue import Catalogue, Material
+from ..core.fault import fault
+from ..core.plan import Plan, Step, Use
+from ..core.plan.uses import sold
+from ..core.stock.ledger import Entered, What, left
+from ..core.stock.model import Demand, Key, Pack
+from ..core.stock.reserve import reserve
+from . import labels, marks
+from .tables import BatchRow, PackLineRow, PackRow, SceneRow, StepEventRow
+
+MAX_PACKS = 5000
+LEAST = 1e-6
+
+
+@dataclass(frozen=True)
+class Stocked:
+    """A pack with what is left of it."""
+
+    row: PackRow
+    left: float
+
+    @property
+    def pack(self) -> Pack:
+        """It as the core knows it."""
+        row = self.row
+        return Pack(row.id, row.material, row.part, row.size, self.left, row.opened, row.best_before)
+
+
+@dataclass(frozen=True)
+class NewPack:
+    """A pack that was bought or found, before it has a number."""
+
+    material: str
+    size: float
+    part: str | None = None
+    left: float | None = None
+    price: float | None = None
+    seller: str = ""
+    opened: date | None = None
+    best_before: date | None = None
+    place: str = ""
+
+
+def rows(session: Session) -> list[PackRow]:
+    """Packs that were not thrown away, in the order in which they came."""
+    return list(session.scalars(select(PackRow).where(PackRow.gone_at.is_(None)).order_by(PackRow.id)))
+
+
+def find(session: Session, pack_id: int) -> PackRow:
+    """The pack of that number. Raises Faults."""
+    row = session.get(PackRow, pack_id)
+    if row is None or row.gone_at is not None:
+        raise fault("pack", f"there is no pack {pack_id} on the shelf", "reload the page")
+    return row
+
+
+def lines(session: Session, pack: PackRow | None = None) -> list[PackLineRow]:
+    """What was entered of a pack, or of all, in order."""
+    wanted = select(PackLineRow).order_by(PackLineRow.id)
+    return list(session.scalars(wanted if pack is None else wanted.where(PackLineRow.pack_id == pack.id)))
+
+
+def holding(session: Session, entered: Iterable[PackLineRow]) -> frozenset[int]:
+    """Numbers of the marks that still hold, of those by which something was entered."""
+    events = {line.event_id for line in entered if line.event_id is not None}
+    if not events:
+        return frozenset()
+    scenes = session.scalars(select(StepEventRow.scene_id).where(StepEventRow.id.in_(events)).distinct())
+    held = (marks.holding(marks.events(session, scene)) for one in scenes if (scene := session.get(SceneRow, one)))
+    return frozenset(event.id for by_step in held for kept in by_step.values() for event in kept)
+
+
+def stocked(session: Session) -> list[Stocked]:
+    """Every pack on the shelf with what is left of it."""
+    entered = lines(session)
+    held = holding(session, entered)
+    by_pack: dict[int, list[Entered]] = {}
+    for line in entered:
+        by_pack.setdefault(line.pack_id, []).append(as_entered(line, held))
+    return [Stocked(row, left(row.size, by_pack.get(row.id, ()))) for row in rows(session)]
+
+
+def as_entered(line: PackLineRow, held: frozenset[int]) -> Entered:
+    """A line as the ledger knows it."""
+    what: What = "counted" if line.what == "counted" else "taken" if line.what == "taken" else "back"
+    return Entered(what, line.amount, line.event_id is None or line.event_id in held)
+
+
+def left_of(session: Session, row: PackRow) -> float:
+    """What is left of one pack."""
+    entered = lines(session, row)
+    held = holding(session, entered)
+    return left(row.size, [as_entered(line, held) for line in entered])
+
+
+def add(session: Session, new: NewPack, now: datetime) -> PackRow:
+    """A pack onto the shelf. Raises Faults where there are too many."""
+    if len(rows(session)) >= MAX_PACKS:
+        raise fault("shelf", f"there are {MAX_PACKS} packs on it already", "throw empty ones away first")
+    row = PackRow(
+        material=new.material, part=new.part, size=new.size, price=new.price, seller=new.seller, opened=new.opened,
+        best_before=new.best_before, place=new.place, added_at=now,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    if new.left is not None and abs(new.left - new.size) > LEAST:
+        count(session, row, new.left, now, "as it came")
+    return row
+
+
+def count(session: Session, row: PackRow, amount: float, now: datetime, note: str = "") -> None:
+    """So much is in it, looked at or weighed. Raises Faults for more than it holds."""
+    if amount > row.size * 1.05:
+        raise fault("left", f"{amount:g} is more than the {row.size:g} that it holds", "mend its size, or the amount")
+    _enter(session, row, "counted", amount, now, note=note)
+
+
+def put_back(session: Session, row: PackRow, amount: float, now: datetime, note: str = "") -> None:
+    """So much goes back into it: a leftover, swept-up strewing."""
+    _enter(session, row, "back", amount, now, note=note)
+
+
+def take(session: Session, row: PackRow, amount: float, now: datetime, note: str = "") -> None:
+    """So much is taken out of it for something that no scene knows. Raises Faults for more than there is."""
+    there = left_of(session, row)
+    if amount > there + LEAST:
+        raise fault("taken", f"{amount:g} is more than the {there:g} that is left", "count what is in it first")
+    _enter(session, row, "taken", amount, now, note=note)
+
+
+def throw_away(row: PackRow, now: datetime) -> None:
+    """It is gone; what was entered of it stays readable."""
+    row.gone_at = now
+
+
+def _enter(
+    session: Session, row: PackRow, what: str, amount: float, now: datetime, *, event: int | None = None,
+    batch: int | None = None, note: str = "",
+) -> None:  # fmt: skip
+    line = PackLineRow(
+        pack_id=row.id, what=what, amount=amount, event_id=event, batch_id=batch, at=now, note=note[:200]
+    )
+    session.add(line)
+    if what == "taken" and row.opened is None:
+        row.opened = now.date()
+    session.flush()
+
+
+def _book(
+    session: Session, amounts: Mapping[Key, float], now: datetime, note: str, *, event: int | None = None,
+    batch: int | None = None,
+) -> None:  # fmt: skip
+    """Take amounts out of the packs whose turn it is, never more than is in them."""
+    if not amounts:
+        return
+    known = {one.row.id: one for one in stocked(session) if one.pack.key in amounts}
+    demands = [
+        Demand("", "", None, *key, amount, "", order=place) for place, (key, amount) in enumerate(amounts.items())
+    ]
+    for one in reserve([each.pack for each in known.values()], demands):
+        for number, amount in one.taken:
+            _enter(session, known[number].row, "taken", amount, now, event=event, batch=batch, note=note)
+
+
+def book_batch(
+    session: Session, row: BatchRow, parts: Iterable[tuple[Material, str | None, float, float]], now: datetime
+) -> None:
+    """What a batch that was mixed took: (label, part, ml, g) of each ingredient, as it really went in."""
+    if session.scalar(select(PackLineRow.id).where(PackLineRow.batch_id == row.id).limit(1)) is not None:
+        return
+    amounts: dict[Key, float] = {}
+    for material, part, volume_ml, mass_g in parts:
+        key = material.id, part
+        amounts[key] = amounts.get(key, 0.0) + sold(material, volume_ml, mass_g)[0]
+    _book(session, amounts, now, row.batch, batch=row.id)
+
+
+def uses_of_step(plan: Plan, step: Step, begun: bool) -> list[Use]:
+    """What a step takes; the first of a scene that nothing was `begun` of also what must be there before it."""
+    return [use for use in plan.uses if use.step == step.id or (not begun and not use.step)]
+
+
+def book_step(
+    session: Session, event: StepEventRow, uses: Iterable[Use], mixed: float, share: float, now: datetime
+) -> None:
+    """What a step took that was done, a `share` of it; of what is measured out into batches only what was not `mixed`
+    by its card (a share, 0 to 1)."""
+    amounts: dict[Key, float] = {}
+    for use in uses:
+        part = share * ((1 - mixed) if use.mix else 1.0)
+        if part > LEAST:
+            key = use.material, use.part
+            amounts[key] = amounts.get(key, 0.0) + use.amount * part
+    _book(session, amounts, now, event.step, event=event.id)
+
+
+def give_back(session: Session, event: StepEventRow, material: str, volume_ml: float, mass_g: float) -> None:
+    """So much of what a mark took of a material goes back to the pack that it came from."""
+    label = labels.catalogue(session).materials.get(material)
+    wanted = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "taken")
+    for line in session.scalars(wanted.order_by(PackLineRow.id.desc())):
+        row = session.get(PackRow, line.pack_id)
+        if label is not None and row is not None and row.material == material:
+            amount = min(sold(label, volume_ml, mass_g)[0], line.amount)
+            _enter(session, row, "back", amount, event.at, event=event.id, note="swept up")
+            return
+
+
+def book_again(session: Session, old: StepEventRow, new: StepEventRow, factor: float, now: datetime) -> None:
+    """What a mark took, for the mark that stands in its place: all of it (1), or what a mended share adds to it or
+    leaves of it, less than nothing for what goes back."""
+    for line in session.scalars(select(PackLineRow).where(PackLineRow.event_id == old.id).order_by(PackLineRow.id)):
+        row = session.get(PackRow, line.pack_id)
+        amount = line.amount * factor * (1 if line.what == "taken" else -1)
+        if row is not None and abs(amount) > LEAST:
+            _enter(session, row, "taken" if amount > 0 else "back", abs(amount), now, event=new.id, note=line.note)
+
+
+def parts_of(known: Catalogue, material: str) -> tuple[str | None, ...]:
+    """The parts in which a material comes: A and B of a kit, or the whole."""
+    found = {part.part for mix in known.mixes.values() for part in mix.ingredients if part.material == material}
+    halves = sorted(part for part in found if part)
+    return tuple(halves) if len(halves) > 1 else (None,)

@@ -1,0 +1,167 @@
+"""What the scenes ask of the shelf: each step's demands with their dates, what of it was mixed already taken off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from ..core.catalogue import Bench, Catalogue
+from ..core.document import ResolvedScene
+from ..core.fault import Faults
+from ..core.plan import Plan, Use, plan
+from ..core.schedule import Schedule
+from ..core.stock.buying import Shopping, parts_in, shopping
+from ..core.stock.doubts import Doubt, doubts
+from ..core.stock.model import Demand
+from ..core.stock.reserve import Reserved, reserve
+from ..core.stock.sundries import sundry_uses
+from ..core.terrain.foam import foam_lists
+from . import clock, labels, logbook, scenes, settings, shelf
+from .tables import SceneRow
+
+
+@dataclass(frozen=True)
+class SceneNeeds:
+    """A scene that can be planned: its address and name, its plan, what it asks of the shelf."""
+
+    slug: str
+    name: str
+    scene: ResolvedScene
+    plan: Plan
+    demands: tuple[Demand, ...]
+
+    def title(self, step: str) -> str:
+        """What people call a step of it, with its spot."""
+        found = next((one for one in self.plan.steps if one.id == step), None)
+        if found is None:
+            return step or "the beginning"
+        spot = next((patch.name for patch in self.scene.patches if patch.id == found.patch), "")
+        return f"{spot}, {found.title}" if spot else found.title
+
+
+@dataclass(frozen=True)
+class Supply:
+    """The shelf against all that is asked of it: by scene, what is reserved for which step, what to look at."""
+
+    catalogue: Catalogue
+    bench: Bench
+    stocked: tuple[shelf.Stocked, ...]
+    scenes: tuple[SceneNeeds, ...]
+    reserved: tuple[Reserved, ...]
+    doubts: tuple[Doubt, ...]
+
+    def named(self, material: str) -> str:
+        """A material's name."""
+        return self.catalogue.materials[material].name if material in self.catalogue.materials else material
+
+    def scene(self, slug: str) -> SceneNeeds | None:
+        """One of the scenes."""
+        return next((one for one in self.scenes if one.slug == slug), None)
+
+
+def _mixed_already(session: Session, row: SceneRow, made: Plan) -> dict[tuple[str, int], float]:
+    """For each course that is still to be laid the share of what is mixed for it that is in finished cups."""
+    finished = {one.batch for one in logbook.batches(session, row) if one.finished_at is not None}
+    whole: dict[tuple[str, int], float] = {}
+    mixed: dict[tuple[str, int], float] = {}
+    for batch in made.batches:
+        for feed in batch.feeds:
+            key = feed.into, feed.layer
+            whole[key] = whole.get(key, 0.0) + feed.volume_ml.number
+            if batch.id in finished:
+                mixed[key] = mixed.get(key, 0.0) + feed.volume_ml.number
+    return {key: amount / whole[key] for key, amount in mixed.items() if whole[key] > 0}
+
+
+def _times(session: Session, row: SceneRow) -> dict[str, datetime]:
+    """When each step starts by the newest forecast."""
+    forecast = clock.latest(session, row)
+    timed = Schedule.of(forecast.made).steps if forecast is not None else ()
+    return {
+        one.step or one.id: datetime.fromisoformat(one.start)
+        for one in timed
+        if one.scene in ("", row.slug) and one.state in ("planned", "begun")
+    }
+
+
+def _panels(scene: ResolvedScene, made: Plan) -> dict[str, float]:
+    """By how much more than its pieces a sheet material takes, as its cutting plan has it."""
+    return {
+        name: found.count.number * found.panel_mm[0] * found.panel_mm[1] / found.used_mm2.number
+        for name, found in foam_lists(scene, made.built).items()
+        if found.used_mm2.number > 0
+    }
+
+
+def _demands(session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, known: Catalogue) -> list[Demand]:
+    times, mixed = _times(session, row), _mixed_already(session, row, made)
+    steps = {step.id: (place, step) for place, step in enumerate(made.steps)}
+    panels = _panels(scene, made)
+    found = []
+    uses: list[Use] = [*made.uses, *sundry_uses(scene, made, known.sundries, known.materials)]
+    first = next((step.id for step in made.steps if not step.built), "")
+    for use in uses:
+        place, step = steps.get(use.step or first, (0, None))
+        share = 1.0
+        if use.mix and step is not None and step.course is not None:
+            share -= mixed.get((step.lift or step.form or "", step.course), 0.0)
+        label = known.materials.get(use.material)
+        if label is not None and label.panel_mm is not None:
+            share *= panels.get(use.material, 1.0)
+        if share * use.amount > shelf.LEAST and use.material not in FREE:
+            found.append(
+                Demand(row.slug, use.step or first, times.get(use.step or first), use.material, use.part,
+                       use.amount * share, use.unit, use.what, place)
+            )  # fmt: skip
+    return found
+
+
+FREE = frozenset({"water"})  # comes from the tap
+
+
+def needs_of(session: Session, rows: Iterable[SceneRow] | None = None) -> list[SceneNeeds]:
+    """What scenes ask of the shelf (all that are not put away, unless some are named); one that cannot be planned is
+    left out, and says so on its own page. A tool that serves a whole scene is asked for once."""
+    known = labels.catalogue(session)
+    lasting = {rule.material for rule in known.sundries if rule.each == "scene"}
+    asked: set[str] = set()
+    found = []
+    for row in scenes.all_scenes(session) if rows is None else rows:
+        try:
+            scene = scenes.resolve(session, row.head)
+            made = plan(scene)
+        except Faults:
+            continue
+        demands = [one for one in _demands(session, row, scene, made, known) if one.material not in asked]
+        asked |= {one.material for one in demands} & lasting
+        found.append(SceneNeeds(row.slug, scene.name, scene, made, tuple(demands)))
+    return found
+
+
+def supply(session: Session, now: datetime, only: Sequence[str] | None = None) -> Supply:
+    """The shelf against what all scenes ask of it, or some of them (`only`, by address)."""
+    known, mine = labels.catalogue(session), settings.read(session)
+    stocked = shelf.stocked(session)
+    asking = needs_of(session)
+    packs = [one.pack for one in stocked]
+    reserved = reserve(packs, [demand for one in asking for demand in one.demands])
+    materials = known.materials
+    found = doubts(
+        packs, reserved, now.date(), {name: one.family for name, one in materials.items()},
+        {name: one.sold_by for name, one in materials.items()}, parts_in(known), mine.keep,
+    )  # fmt: skip
+    if only is not None:
+        asking = [one for one in asking if one.slug in only]
+    return Supply(known, mine.bench, tuple(stocked), tuple(asking), tuple(reserved), tuple(found))
+
+
+def to_buy(session: Session, made: Supply) -> Shopping:
+    """What to buy for the scenes of a supply: what they need beyond the shelf, of which others that come before them
+    have their share. Raises ValueError where no basket is proved best in time."""
+    meant = {one.slug for one in made.scenes}
+    packs = [one.pack for one in made.stocked]
+    reserved = [one for one in made.reserved if one.demand.scene in meant]
+    return shopping(packs, reserved, made.catalogue, made.bench, settings.read(session).sellers)
