@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -11,15 +11,18 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench, Catalogue
 from ..core.document import ResolvedScene
 from ..core.fault import Faults
+from ..core.hours import parse_hours
 from ..core.plan import Plan, Use, plan
-from ..core.schedule import Schedule
+from ..core.schedule import Marks, Schedule, ScheduleRequest, first_times
+from ..core.schedule.forecast import steps_of, with_things
+from ..core.stages import cached_stage
 from ..core.stock.buying import Shopping, parts_in, shopping
 from ..core.stock.doubts import Doubt, doubts
 from ..core.stock.model import Demand
 from ..core.stock.reserve import Reserved, reserve
 from ..core.stock.sundries import sundry_uses
 from ..core.terrain.foam import foam_lists
-from . import clock, labels, logbook, scenes, settings, shelf
+from . import clock, labels, logbook, marks, scenes, settings, shelf
 from .tables import SceneRow
 
 
@@ -76,15 +79,35 @@ def _mixed_already(session: Session, row: SceneRow, made: Plan) -> dict[tuple[st
     return {key: amount / whole[key] for key, amount in mixed.items() if whole[key] > 0}
 
 
-def _times(session: Session, row: SceneRow) -> dict[str, datetime]:
-    """When each step starts by the newest forecast."""
+def _times(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> dict[str, datetime]:
+    """When each step starts by the newest forecast; of a scene without one by the next-ready rule."""
     forecast = clock.latest(session, row)
-    timed = Schedule.of(forecast.made).steps if forecast is not None else ()
+    if forecast is None:
+        known = marks.marks(marks.events(session, row))
+        done = tuple((kind, tuple(getattr(known, kind).items())) for kind in ("started", "done", "skipped"))
+        day = now.replace(minute=0, second=0, microsecond=0)
+        return dict(_by_rule(scene, settings.read(session).hours, day, done))
+    timed = Schedule.of(forecast.made).steps
     return {
         one.step or one.id: datetime.fromisoformat(one.start)
         for one in timed
         if one.scene in ("", row.slug) and one.state in ("planned", "begun")
     }
+
+
+@cached_stage
+def _by_rule(
+    scene: ResolvedScene, hours: str, start: datetime, marked: tuple[tuple[str, tuple[tuple[str, datetime], ...]], ...]
+) -> tuple[tuple[str, datetime], ...]:
+    """(step, moment) as the next-ready rule finds them; none where it finds none, or the hours are none."""
+    try:
+        held = Marks(**{kind: dict(found) for kind, found in marked})
+        asked = with_things(ScheduleRequest(start, parse_hours(hours), marks=held), {"": scene})
+        made = first_times(steps_of({"": scene}), asked)
+    except Faults:
+        return ()
+    timed = made.steps if made else ()
+    return tuple((one.id, datetime.fromisoformat(one.start)) for one in timed if one.state in ("planned", "begun"))
 
 
 def _panels(scene: ResolvedScene, made: Plan) -> dict[str, float]:
@@ -96,8 +119,10 @@ def _panels(scene: ResolvedScene, made: Plan) -> dict[str, float]:
     }
 
 
-def _demands(session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, known: Catalogue) -> list[Demand]:
-    times, mixed = _times(session, row), _mixed_already(session, row, made)
+def _demands(
+    session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, known: Catalogue, now: datetime
+) -> list[Demand]:
+    times, mixed = _times(session, row, scene, now), _mixed_already(session, row, made)
     steps = {step.id: (place, step) for place, step in enumerate(made.steps)}
     panels = _panels(scene, made)
     found = []
@@ -122,20 +147,20 @@ def _demands(session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, 
 FREE = frozenset({"water"})  # comes from the tap
 
 
-def needs_of(session: Session, rows: Iterable[SceneRow] | None = None) -> list[SceneNeeds]:
-    """What scenes ask of the shelf (all that are not put away, unless some are named); one that cannot be planned is
-    left out, and says so on its own page. A tool that serves a whole scene is asked for once."""
+def needs_of(session: Session, now: datetime) -> list[SceneNeeds]:
+    """What the scenes that are not put away ask of the shelf; one that cannot be planned is left out, and says so on
+    its own page. A tool that serves a whole scene is asked for once. `now` has the zone of the clock on the wall."""
     known = labels.catalogue(session)
     lasting = {rule.material for rule in known.sundries if rule.each == "scene"}
     asked: set[str] = set()
     found = []
-    for row in scenes.all_scenes(session) if rows is None else rows:
+    for row in scenes.all_scenes(session):
         try:
             scene = scenes.resolve(session, row.head)
             made = plan(scene)
         except Faults:
             continue
-        demands = [one for one in _demands(session, row, scene, made, known) if one.material not in asked]
+        demands = [one for one in _demands(session, row, scene, made, known, now) if one.material not in asked]
         asked |= {one.material for one in demands} & lasting
         found.append(SceneNeeds(row.slug, scene.name, scene, made, tuple(demands)))
     return found
@@ -145,7 +170,7 @@ def supply(session: Session, now: datetime, only: Sequence[str] | None = None) -
     """The shelf against what all scenes ask of it, or some of them (`only`, by address)."""
     known, mine = labels.catalogue(session), settings.read(session)
     stocked = shelf.stocked(session)
-    asking = needs_of(session)
+    asking = needs_of(session, now)
     packs = [one.pack for one in stocked]
     reserved = reserve(packs, [demand for one in asking for demand in one.demands])
     materials = known.materials

@@ -55,10 +55,12 @@ def _cover(need: tuple[int, ...], packs: tuple[Pack, ...]) -> tuple[int, ...] | 
 
     Raises ValueError if no answer is proved best in time.
     """
-    from ortools.sat.python import cp_model
-
     if any(all(not holds[place] for holds, _ in packs) for place in range(len(need))):
         return None
+    if len(packs) == 1:
+        return (max(ceil(amount / one) for amount, one in zip(need, packs[0][0], strict=True)),)
+    from ortools.sat.python import cp_model
+
     model = cp_model.CpModel()
     most = [
         max(ceil(amount / one) for amount, one in zip(need, holds, strict=True) if one) if any(holds) else 0
