@@ -54,11 +54,12 @@ _PINT_NAME = {
 
 @dataclass(frozen=True, slots=True)
 class Measures:
-    """The user's own measures: the reading system, and what a drop and a scoop hold in ml."""
+    """The user's own measures: the reading system, what a drop and a scoop hold in ml, and in what money is."""
 
     system: System = "metric"
     drop_ml: float = 0.05
     scoop_ml: float = 15.0
+    currency: str = ""
 
 
 class NotAMeasure(Refusal):
@@ -184,6 +185,8 @@ def show(value: float | None, unit: str, measures: Measures | None = None, code:
     system = measures.system if measures else "metric"
     if value is None:
         return {"no-limit": "no limit"}.get(code, "never"), ""
+    if unit == "money":
+        return f"{value:.2f}", measures.currency if measures else ""
     if unit == "h":
         return duration(value)
     if unit == "min":
@@ -206,9 +209,7 @@ def show(value: float | None, unit: str, measures: Measures | None = None, code:
         return number(value / 1000), "l"
     if unit == "g" and value >= 10_000:
         return number(value / 1000), "kg"
-    return number(value), {"degC": "°C", "deg": "°", "money": "", "m2": "m²", "g/m2/h": "g/m²/h", "g/m2": "g/m²"}.get(
-        unit, unit
-    )
+    return number(value), {"degC": "°C", "deg": "°", "m2": "m²", "g/m2/h": "g/m²/h", "g/m2": "g/m²"}.get(unit, unit)
 
 
 def typed(value: float, unit: str, measures: Measures | None = None) -> str:

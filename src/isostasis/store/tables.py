@@ -268,8 +268,8 @@ class PackLineRow(MadeBy, Row):
 
 
 class PurchaseRow(Row):
-    """A line of the list for the shop: so many of an offer (its price, and what it holds of which part), for which
-    scenes; when it was ticked off, when it comes if it was ordered, when it was put on the shelf."""
+    """A line of the list for the shop: so many of an offer (its price, what it is to cover of each part, in which unit),
+    for which scenes (address, and the gate there that waits for it); when it was ticked off, when it comes if it was ordered, when it was put on the shelf."""
 
     __tablename__ = "purchase"
 
@@ -277,7 +277,7 @@ class PurchaseRow(Row):
     material: Mapped[str] = mapped_column(String(64))
     offer: Mapped[dict[str, Any]] = mapped_column(JSON)
     count: Mapped[int]
-    scenes: Mapped[list[str]] = mapped_column(JSON, default=list)
+    scenes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     made_at: Mapped[datetime] = mapped_column(Moment)
     ticked_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     comes_at: Mapped[datetime | None] = mapped_column(Moment, default=None)

@@ -90,7 +90,8 @@ def install(app: Flask) -> None:
             return
         with database().reading() as session:
             g.settings = settings.read(session)
-        g.measures = Measures(g.settings.system, g.settings.bench.drop_ml, g.settings.bench.scoop_ml)
+        bench = g.settings.bench
+        g.measures = Measures(g.settings.system, bench.drop_ml, bench.scoop_ml, g.settings.currency)
 
     @app.context_processor
     def _frame() -> dict[str, Any]:
