@@ -169,8 +169,8 @@ def test_work_keeps_the_plan_as_it_stood(database):
         assert logbook.start_batch(session, scene, "tarn-water-1-1", planned, (9, 0.9), NOW) is row
         logbook.write_down(row, {"a": 1.0})
         logbook.write_down(row, {"b": 2.0})
-        logbook.finish_batch(row, NOW, "fine")
-        logbook.finish_batch(row, datetime(2030, 1, 1, tzinfo=UTC), "again")
+        logbook.finish_batch(session, row, NOW, "fine")
+        logbook.finish_batch(session, row, datetime(2030, 1, 1, tzinfo=UTC), "again")
         do(session, scene, "tarn-water", NOW)
         number = row.id
     with database.reading() as session:

@@ -316,18 +316,10 @@ def test_looking_closer_holds_on_every_page(reader):
 
 
 def test_prices_are_kept_and_costs_are_told(reader):
-    values = {
-        "cup_ml": "400 ml", "bowl_ml": "1.5 l", "scoop_ml": "15", "drop_ml": "0.05", "spread_ml_per_min": "60",
-        "tub_long": "300", "tub_wide": "200", "figure_mm": "25", "grade_most": "3", "risers_mm": "25; 12", "shims_mm": "1",
-    }  # fmt: skip
-    prices = {
-        "price_of": ["foam-xps", "casting-resin", "plaster", "paper-fibre-powder"],
-        "price": ["9.5", "14", "", "14"],
-        "pack": ["7500 cm2", "1 l", "", "2 kg"],
-    }
-    reader.post("/things", **values, **prices)
-    page = reader.get("/things").text
-    assert 'value="9.5"' in page
+    for material, price, pack in (("foam-xps", "9.5", "7500 cm2"), ("casting-resin", "14", "1 l")):
+        reader.post("/shelf/prices", material=material, price=price, pack=pack, seller="corner")
+    page = reader.text("/shelf/prices?material=foam-xps")
+    assert "9.50, corner" in page
     made = json.loads(reader.get("/s/hollin-delf/plan.json").text)
     resin = next(need for need in made["buy"] if need["material"] == "casting-resin")
     assert resin["cost"] == resin["packs"] * 14
@@ -336,7 +328,7 @@ def test_prices_are_kept_and_costs_are_told(reader):
     scene = resolved(opened)
     found = report(scene, plan(scene).built, plan(scene).lifts, GroundQuery(), shipped(), ("foam",)).foam["foam-xps"]
     assert found.cost.number == pytest.approx(9.5 * found.count.number)
-    bad = reader.post("/things", 422, **values, **{**prices, "price": ["cheap", "", "", ""]}).text
+    bad = reader.post("/shelf/prices", 422, material="plaster", price="cheap", pack="1 kg").text
     assert "“cheap” is no number" in html.unescape(bad)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import bench, documents, figures, labels, server
+from . import bench, documents, figures, labels, server, stock
 from .shared import stop
 
 
@@ -45,6 +45,8 @@ for verb in (
     documents.backup,
     documents.restore,
     labels.label,
+    stock.shelf,
+    stock.buy,
     server.serve,
     server.pair,
     server.demo,

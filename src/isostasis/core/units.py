@@ -60,6 +60,7 @@ class Measures:
     drop_ml: float = 0.05
     scoop_ml: float = 15.0
     currency: str = ""
+    vessels: tuple[tuple[str, float], ...] = ()  # the reader's own beside the kitchen's, and ml in each
 
 
 class NotAMeasure(Refusal):
@@ -259,13 +260,15 @@ def household(value_ml: float, measures: Measures) -> str:
     '3/4 cup 1 tbsp'
     >>> household(100, Measures(scoop_ml=40))
     '1/4 cup 1 scoop (0.9 ml short)'
+    >>> household(100, Measures(vessels=(("blue cup", 60.0), ("spoon", 5.0))))
+    '1 × blue cup 2 scoops 2 × spoon'
     """
     tsp = _factor("tsp", "ml")
     if value_ml < tsp / 8:
         drops = max(round(value_ml / measures.drop_ml), 1)
         return f"{drops} drop{'s' if drops > 1 else ''}"
     best = ""
-    vessels = _vessels(tsp * 48, measures.scoop_ml)
+    vessels = _vessels(tsp * 48, measures)
     for depth in range(1, len(vessels) + 1):
         pieces, held = _filled(value_ml, vessels[:depth])
         off = held - value_ml
@@ -278,12 +281,13 @@ def household(value_ml: float, measures: Measures) -> str:
     return best
 
 
-def _vessels(cup_ml: float, scoop_ml: float) -> list[tuple[str, str, float, int]]:
-    """(name, plural, ml, finest share) of what there is to measure with, from the largest down: a kitchen set, and the
-    reader's own scoop where it is none of it."""
-    found = [(name, plural, cup_ml / count, finest) for name, plural, count, finest in _VESSELS]
-    if all(abs(scoop_ml - ml) > _SAME * ml for _, _, ml, _ in found):
-        found.append(("scoop", "scoops", scoop_ml, 1))
+def _vessels(cup_ml: float, measures: Measures) -> list[tuple[str, str, float, int]]:
+    """(name, plural, ml, finest share) of what there is to measure with, from the largest down: what the reader has
+    calibrated, else a kitchen set; and their own scoop where it is none of these."""
+    found = [(f"× {name}", f"× {name}", ml, 1) for name, ml in measures.vessels]
+    found = found or [(name, plural, cup_ml / count, finest) for name, plural, count, finest in _VESSELS]
+    if all(abs(measures.scoop_ml - ml) > _SAME * ml for _, _, ml, _ in found):
+        found.append(("scoop", "scoops", measures.scoop_ml, 1))
     return sorted(found, key=lambda one: -one[2])
 
 

@@ -1,4 +1,4 @@
-"""The demo scenes (made up) and their loader: scenes, batches half done, steps that are drying."""
+"""The demo scenes (made up) and their loader: scenes, batches half done, steps that are drying, the shelf."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from ..core.plan import Plan, plan
 from ..core.reading import read
 from ..core.schedule.requests import ClockRequest
 from ..store import Database, clock, logbook, pictures, scenes, settings
+from . import shelf
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools", "kettle-fen")
 PHOTOS = (("kettle-fen-taken", (1600, 1200)), ("kettle-fen-straight", (1200, 800)))  # made by tools/kettle.py
@@ -39,17 +40,6 @@ DONE = (
 HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00; quiet 22:00-07:00"
 WANTED = {"hollin-delf": 9, "saltcote-pans": 16, "ember-pools": 6, "kettle-fen": 30}  # days from now
 
-# Made-up prices: material, money, what a pack holds in what it is sold by.
-PRICES = (
-    ("plaster-cloth", 7.5, 600_000), ("plaster", 9.0, 5000), ("paper-fibre-powder", 11.0, 1000),
-    ("hard-putty-powder", 8.0, 2000), ("foam-putty", 9.5, 500), ("joint-compound", 12.0, 3000),
-    ("wall-filler", 6.0, 1500), ("tile-grout", 7.0, 2500), ("stone-dust", 4.0, 1000), ("white-glue", 8.0, 1000),
-    ("foam-xps", 14.0, 720_000), ("casting-resin", 32.0, 1000), ("day-resin", 30.0, 1000),
-    ("deep-resin", 38.0, 1000), ("coating-resin", 26.0, 1000),
-    ("acrylic-ink-teal", 5.0, 30), ("acrylic-ink-brown", 5.0, 30), ("acrylic-ink-blue", 5.0, 30),
-    ("acrylic-sealer", 10.0, 500), ("gloss-varnish", 9.0, 250),
-)  # fmt: skip
-
 
 def document(name: str) -> dict[str, Any]:
     """One of the demo scenes as data."""
@@ -66,8 +56,8 @@ def fill(database: Database, now: datetime | None = None) -> None:
     """Put the demo scenes into a database, with the work that has been done on them by `now`."""
     now = now or datetime.now(UTC)
     with database.writing() as session:
-        prices = [{"material": name, "amount": amount, "pack": pack} for name, amount, pack in PRICES]
-        settings.change(session, bench={"prices": prices}, hours=HOURS)
+        settings.change(session, bench={"prices": shelf.prices()}, hours=HOURS, currency=shelf.CURRENCY,
+                        sellers=shelf.SELLERS, keep=shelf.KEEP)  # fmt: skip
         for name, size in PHOTOS:
             pictures.keep(session, (files(__package__) / "scenes" / f"{name}.webp").read_bytes(), size, now)
         rows, plans, resolved = {}, {}, {}
@@ -101,3 +91,4 @@ def fill(database: Database, now: datetime | None = None) -> None:
             now - timedelta(minutes=6),
         )
         logbook.write_down(half, {planned.ingredients[0].key: round(planned.ingredients[0].mass_g, 1)})
+        shelf.stock(session, now)

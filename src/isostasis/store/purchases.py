@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,7 +13,8 @@ from ..core.catalogue import Price
 from ..core.document.edit import add, find, new_id, slug_of, update
 from ..core.fault import Faults, fault
 from ..core.plan import plan
-from ..core.stock.buying import Shopping, offer_of, parts_in
+from ..core.stock.buying import Chosen, Shopping
+from ..core.stock.model import Key, NewPack
 from . import labels, logbook, scenes, shelf
 from .supply import Supply
 from .tables import PurchaseRow
@@ -33,14 +35,23 @@ def find_line(session: Session, line_id: int) -> PurchaseRow:
     return row
 
 
-def price_of(row: PurchaseRow) -> Price:
-    """The offer that a line is bought as."""
-    return Price.model_validate(row.offer["price"])
+def bought_as(row: PurchaseRow) -> tuple[Chosen, ...]:
+    """The offers that a line is bought as."""
+    return tuple(Chosen(Price.model_validate(one["price"]), one["count"]) for one in row.bought)
 
 
-def short_of(row: PurchaseRow) -> tuple[tuple[tuple[str, str | None], float], ...]:
+def short_of(row: PurchaseRow) -> tuple[tuple[Key, float], ...]:
     """What a line is to cover, by part."""
-    return tuple(((row.material, part), float(amount)) for part, amount in row.offer["short"])
+    return tuple(((row.material, part), float(amount)) for part, amount in row.short)
+
+
+def cost_of(row: PurchaseRow) -> float:
+    """Money for a line."""
+    return round(sum(one.amount for one in bought_as(row)), 2)
+
+
+def _written(bought: Iterable[Chosen]) -> list[dict[str, Any]]:
+    return [{"price": one.price.model_dump(mode="json"), "count": one.count} for one in bought]
 
 
 def take_along(session: Session, made: Shopping, now: datetime) -> list[PurchaseRow]:
@@ -53,20 +64,15 @@ def take_along(session: Session, made: Shopping, now: datetime) -> list[Purchase
     known = {row.material for row in kept}
     found = []
     for line in made.lines:
-        if line.material in known:
+        if line.material in known or not line.buy:
             continue
-        for chosen in line.buy:
-            offer = {
-                "price": chosen.price.model_dump(mode="json"),
-                "short": [[part, amount] for (_, part), amount in line.parts],
-                "unit": line.unit,
-            }
-            row = PurchaseRow(
-                material=line.material, offer=offer, count=chosen.count, scenes=[{"slug": one} for one in line.by_scene],
-                made_at=now,
-            )  # fmt: skip
-            session.add(row)
-            found.append(row)
+        short = [[part, amount] for (_, part), amount in line.parts]
+        row = PurchaseRow(
+            material=line.material, bought=_written(line.buy), short=short, unit=line.unit,
+            scenes=[{"slug": one} for one in line.by_scene], made_at=now,
+        )  # fmt: skip
+        session.add(row)
+        found.append(row)
     if len(found) + len(kept) > MAX_LINES:
         raise fault("list", f"it would have more than {MAX_LINES} lines", "buy for fewer scenes at once")
     session.flush()
@@ -78,26 +84,23 @@ def tick(row: PurchaseRow, now: datetime) -> None:
     row.ticked_at = None if row.ticked_at else now
 
 
-def swap(row: PurchaseRow, price: Price, count: int) -> None:
+def swap(row: PurchaseRow, bought: Iterable[Chosen]) -> None:
     """Another size in its stead."""
-    row.offer = {**row.offer, "price": price.model_dump(mode="json")}
-    row.count = count
+    row.bought = _written(bought)
 
 
 def put_on_shelf(session: Session, rows: Iterable[PurchaseRow], now: datetime) -> int:
     """All of these onto the shelf, a pack at a time, the parts of a kit apart; gates that waited for them are done.
     Returns how many packs there are more. Raises Faults."""
-    parts, packs = parts_in(labels.catalogue(session)), 0
+    known, packs = labels.catalogue(session), 0
     for row in rows:
-        price = price_of(row)
-        single = price.model_copy(update={"amount": price.amount / price.packs, "packs": 1})
-        holds = offer_of(single, parts).holds
-        for _ in range(row.count * price.packs):
-            for part, size in holds:
-                paid = round(single.amount * size / single.pack, 2)
-                new = shelf.NewPack(row.material, size, part, price=paid, seller=price.seller)
-                shelf.add(session, new, now)
-                packs += 1
+        for chosen in bought_as(row):
+            each = chosen.price.amount / chosen.price.packs
+            for _ in range(chosen.count * chosen.price.packs):
+                for part, size in shelf.split_kit(known, row.material, chosen.price.pack):
+                    paid = round(each * size / chosen.price.pack, 2)
+                    shelf.add(session, NewPack(row.material, size, part, price=paid, seller=chosen.price.seller), now)
+                    packs += 1
         row.shelved_at = now
         for waiting in row.scenes:
             if waiting.get("gate"):
@@ -121,18 +124,19 @@ def _open_gate(session: Session, slug: str, gate: str, now: datetime) -> None:
 def order(session: Session, made: Supply, buying: Shopping, days: Mapping[str, int], now: datetime) -> list[str]:
     """What is to be bought is ordered: it comes in so many `days` by seller, and the work that is short of it waits
     behind a gate until then. Returns the addresses of the scenes that wait. Raises Faults."""
-    gates: dict[tuple[str, str], str | None] = {}
+    waiting: set[str] = set()
     for row in take_along(session, buying, now):
-        row.comes_at = now + timedelta(days=days.get(price_of(row).seller, 0))
-        for one in row.scenes:
-            key = one["slug"], row.material
-            if key not in gates:
-                short = (each.demand for each in made.reserved if each.short > 0)
-                steps = {each.step for each in short if (each.scene, each.material) == key}
-                gates[key] = _add_gate(session, key[0], f"{made.named(row.material)} comes", row.comes_at, steps, now)
-        row.scenes = [{"slug": one["slug"], "gate": gates[one["slug"], row.material]} for one in row.scenes]
+        row.comes_at = now + timedelta(days=max(days.get(one.seller, 0) for one in bought_as(row)))
+        scenes_of = []
+        for slug in (one["slug"] for one in row.scenes):
+            short = (one.demand for one in made.reserved if one.short > 0)
+            steps = {one.step for one in short if (one.scene, one.material) == (slug, row.material)}
+            gate = _add_gate(session, slug, f"{made.named(row.material)} comes", row.comes_at, steps, now)
+            scenes_of.append({"slug": slug, "gate": gate})
+            waiting |= {slug} if gate else set()
+        row.scenes = scenes_of
     session.flush()
-    return sorted({slug for (slug, _), gate in gates.items() if gate})
+    return sorted(waiting)
 
 
 def _add_gate(session: Session, slug: str, name: str, at: datetime, steps: set[str], now: datetime) -> str | None:

@@ -8,17 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.catalogue import Catalogue, Material
+from ..core.catalogue import Catalogue, Material, Price
 from ..core.fault import fault
 from ..core.plan import Plan, Step, Use
 from ..core.plan.uses import sold
+from ..core.stock.buying import offer_of, parts_in
 from ..core.stock.ledger import Entered, What, left
-from ..core.stock.model import Demand, Key, Pack
+from ..core.stock.model import Demand, Key, NewPack, Pack
 from ..core.stock.reserve import reserve
 from . import labels, marks
 from .tables import BatchRow, PackLineRow, PackRow, SceneRow, StepEventRow
@@ -39,21 +40,6 @@ class Stocked:
         """It as the core knows it."""
         row = self.row
         return Pack(row.id, row.material, row.part, row.size, self.left, row.opened, row.best_before)
-
-
-@dataclass(frozen=True)
-class NewPack:
-    """A pack that was bought or found, before it has a number."""
-
-    material: str
-    size: float
-    part: str | None = None
-    left: float | None = None
-    price: float | None = None
-    seller: str = ""
-    opened: date | None = None
-    best_before: date | None = None
-    place: str = ""
 
 
 def rows(session: Session) -> list[PackRow]:
@@ -236,3 +222,8 @@ def parts_of(known: Catalogue, material: str) -> tuple[str | None, ...]:
     found = {part.part for mix in known.mixes.values() for part in mix.ingredients if part.material == material}
     halves = sorted(part for part in found if part)
     return tuple(halves) if len(halves) > 1 else (None,)
+
+
+def split_kit(known: Catalogue, material: str, size: float) -> tuple[tuple[str | None, float], ...]:
+    """What a pack of a material holds of each of its parts: of a kit as its parts are mixed, else all of it."""
+    return offer_of(Price(material=material, amount=0, pack=size), parts_in(known)).holds

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy.orm import Session
@@ -59,6 +59,10 @@ class Supply:
     def named(self, material: str) -> str:
         """A material's name."""
         return self.catalogue.materials[material].name if material in self.catalogue.materials else material
+
+    def for_scenes(self, slugs: Sequence[str]) -> Supply:
+        """This for some of the scenes alone; what others count on stays theirs."""
+        return replace(self, scenes=tuple(one for one in self.scenes if one.slug in slugs))
 
     def scene(self, slug: str) -> SceneNeeds | None:
         """One of the scenes."""
@@ -166,8 +170,8 @@ def needs_of(session: Session, now: datetime) -> list[SceneNeeds]:
     return found
 
 
-def supply(session: Session, now: datetime, only: Sequence[str] | None = None) -> Supply:
-    """The shelf against what all scenes ask of it, or some of them (`only`, by address)."""
+def supply(session: Session, now: datetime) -> Supply:
+    """The shelf against what all scenes ask of it."""
     known, mine = labels.catalogue(session), settings.read(session)
     stocked = shelf.stocked(session)
     asking = needs_of(session, now)
@@ -178,8 +182,6 @@ def supply(session: Session, now: datetime, only: Sequence[str] | None = None) -
         packs, reserved, now.date(), {name: one.family for name, one in materials.items()},
         {name: one.sold_by for name, one in materials.items()}, parts_in(known), mine.keep,
     )  # fmt: skip
-    if only is not None:
-        asking = [one for one in asking if one.slug in only]
     return Supply(known, mine.bench, tuple(stocked), tuple(asking), tuple(reserved), tuple(found))
 
 

@@ -268,15 +268,17 @@ class PackLineRow(MadeBy, Row):
 
 
 class PurchaseRow(Row):
-    """A line of the list for the shop: so many of an offer (its price, what it is to cover of each part, in which unit),
-    for which scenes (address, and the gate there that waits for it); when it was ticked off, when it comes if it was ordered, when it was put on the shelf."""
+    """A line of the list for the shop: of which offers how many are `bought`, what of each part they are to cover, in
+    which unit, for which scenes (address, and the gate there that waits for it); when it was ticked off, when it comes
+    if it was ordered, when it was put on the shelf."""
 
     __tablename__ = "purchase"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     material: Mapped[str] = mapped_column(String(64))
-    offer: Mapped[dict[str, Any]] = mapped_column(JSON)
-    count: Mapped[int]
+    bought: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    short: Mapped[list[Any]] = mapped_column(JSON)
+    unit: Mapped[str] = mapped_column(String(10))
     scenes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     made_at: Mapped[datetime] = mapped_column(Moment)
     ticked_at: Mapped[datetime | None] = mapped_column(Moment, default=None)

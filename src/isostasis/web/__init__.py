@@ -108,12 +108,13 @@ def create_app(
     from .mix.views import blueprint as mix
     from .pour.pages import blueprint as pour
     from .scenes.pages import blueprint as scenes
-    from .shared.views import blueprint as shared
+    from .shared.pages import blueprint as shared
     from .shared.views import install
+    from .shelf.pages import blueprint as shelf
 
     app.extensions["keeper"] = Keeper(app)
     install(app)
-    for place in (shared, scenes, ground, layup, pour, mix, clock, labels, devices):
+    for place in (shared, scenes, ground, layup, pour, mix, clock, shelf, labels, devices):
         app.register_blueprint(place)
     _errors(app)
     return app

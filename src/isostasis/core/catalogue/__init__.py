@@ -11,6 +11,7 @@ from .model import (
     Caution,
     Dries,
     Entry,
+    HandRate,
     LiftSelector,
     Material,
     Mix,
@@ -23,6 +24,7 @@ from .model import (
     Sets,
     Sundry,
     Thermal,
+    Tool,
 )
 
 __all__ = [
@@ -31,6 +33,7 @@ __all__ = [
     "Caution",
     "Dries",
     "Entry",
+    "HandRate",
     "LiftSelector",
     "Material",
     "Mix",
@@ -43,5 +46,6 @@ __all__ = [
     "Sets",
     "Sundry",
     "Thermal",
+    "Tool",
     "shipped",
 ]

@@ -202,10 +202,21 @@ class Price(Entry):
         return self.pack * self.packs
 
 
+Tool = Literal["broad brush", "small brush", "drybrush", "sponge", "strewing", "mist", "drip", "tissue", "cloth"]
+
+
+class HandRate(Entry):
+    """How many cm2 a minute the user's own hands work over with a tool."""
+
+    tool: Tool
+    cm2_per_min: Annotated[float, Field(ge=1, le=10_000)]
+
+
 class Bench(Entry):
     """The user's things: tub, mixing bowl and cup, how fast they spread, what a drop and a scoop hold; the steepest
     grade that their models climb, their stock of risers and shims, the foot of a figure that must stand, prices;
-    how many cups for resin there are (None: enough), and minutes to set up for messy work and to clean up after it."""
+    how many cups for resin there are (None: enough), minutes to set up for messy work and to clean up after it; how
+    fast their hands are, where they measured it."""
 
     tub_mm: tuple[Annotated[float, Field(ge=10, le=5000)], Annotated[float, Field(ge=10, le=5000)]] = (300.0, 200.0)
     bowl_ml: Vessel = 1500.0
@@ -221,6 +232,11 @@ class Bench(Entry):
     cups: Annotated[int, Field(ge=1, le=100)] | None = None
     setup_min: Annotated[float, Field(ge=0, le=120)] = 0.0
     cleanup_min: Annotated[float, Field(ge=0, le=120)] = 0.0
+    hands: Annotated[tuple[HandRate, ...], Field(max_length=20)] = ()
+
+    def rate_of(self, tool: Tool) -> float | None:
+        """cm2 a minute with a tool; None where it was not measured."""
+        return next((one.cm2_per_min for one in self.hands if one.tool == tool), None)
 
     def price_each(self, material: str) -> float | None:
         """Money for one ml, g, mm2 or piece of a material, as it is sold, of the offer that is cheapest so; None where

@@ -85,7 +85,7 @@ def protect_steps(
         behind = (last_form,) if last_form else ()
         if made.seal_ml is not None and made.seal_h is not None:
             do = f"Seal {made.name} with a clear matt coat, {made.seal_ml.number:.3g} ml: splashes then wipe off"
-            minutes = SETUP_MIN + brushing_minutes(made.area_mm2.number * scene.copies)
+            minutes = SETUP_MIN + brushing_minutes(made.area_mm2.number * scene.copies, scene.bench)
             steps.append(Step(f"seal-{thing_id}", do, behind, minutes, made.seal_h.value, kind="seal"))
         elif made.tape_mm is not None:
             size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"

@@ -198,13 +198,19 @@ def _bought(line: Line, priced: Sequence[tuple[Price, Offer]], basket: Basket) -
     )  # fmt: skip
 
 
+def pack_words(price: Price, unit: str, shown: Callable[[float, str], str]) -> str:
+    """What one purchase is, in words: "750 ml", "4 × 600 ml", "20 pieces"."""
+    if unit == "piece":
+        return "1 piece" if price.holds == 1 else f"{price.holds:g} pieces"
+    return (f"{price.packs} × " if price.packs > 1 else "") + shown(price.pack, unit)
+
+
 def as_text(made: Shopping, name: Callable[[str], str], shown: Callable[[float, str], str], currency: str) -> str:
     """The list as lines to be read or sent, one a thing: what, how many of which size, what it costs."""
     lines = []
     for line in made.lines:
         size = ", ".join(
-            f"{one.count} × {f'{one.packs} × ' if one.packs > 1 else ''}{shown(one.pack, line.unit)}"
-            + (f" at {one.seller}" if one.seller else "")
+            f"{one.count} × {pack_words(one.price, line.unit, shown)}" + (f" ({one.seller})" if one.seller else "")
             for one in line.buy
         )
         cost = "" if line.cost is None else f", {line.cost:.2f} {currency}".rstrip()

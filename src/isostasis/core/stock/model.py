@@ -58,3 +58,18 @@ class Demand:
     def key(self) -> Key:
         """What it takes."""
         return self.material, self.part
+
+
+@dataclass(frozen=True, slots=True)
+class NewPack:
+    """A pack that was bought or found, before it has a number."""
+
+    material: str
+    size: float
+    part: str | None = None
+    left: float | None = None
+    price: float | None = None
+    seller: str = ""
+    opened: date | None = None
+    best_before: date | None = None
+    place: str = ""

@@ -21,7 +21,8 @@ def parse_amount(text: str, material: Material, part: str | None = None, measure
     Raises NotAMeasure.
 
     >>> from isostasis.core.catalogue import shipped
-    >>> parse_amount("1.2 kg", shipped().materials["plaster"]), parse_amount("0.6 m2", shipped().materials["plaster-cloth"])
+    >>> tins = shipped().materials
+    >>> parse_amount("1.2 kg", tins["plaster"]), parse_amount("0.6 m2", tins["plaster-cloth"])
     (1200.0, 600000.0)
     """
     quantity = QUANTITY[material.sold_by]

@@ -15,42 +15,25 @@ from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
-from ...core.catalogue import Bench, Catalogue
 from ...core.document import Room, Scene
 from ...core.document.edit import set_room, written
-from ...core.document.read import faults_of
-from ...core.fault import Fault, Faults, fault
+from ...core.fault import Faults, fault
 from ...core.figure import Figure, Term
 from ...core.mixing.grains import hold_words
 from ...core.reading import read as read_scene
 from ...core.stages import STAGES
-from ...core.units import Measures, Quantity, duration, household, number, show
+from ...core.units import Measures, duration, household, number, show
 from ...core.wet import HardeningItem, wet_line
-from ...store import devices, labels, logbook, scenes, settings
+from ...store import devices, logbook, scenes, settings
 from ...store.tables import SceneRow
 from ..draw.projection import Viewport, clamped_viewport
 from . import undoing
 from .answers import hx_redirect, safe_return_url
-from .fields import Field, Unit, parse_float, parse_measure, read
+from .fields import Field, Unit, read
 from .scenes import database, edit, now, open_scene, resolved_scene, viewport_of
 
 blueprint = Blueprint("shared", __name__)
 
-BENCH = (
-    Field("cup_ml", "mixing cup", "ml"),
-    Field("bowl_ml", "mixing bowl", "ml"),
-    Field("scoop_ml", "scoop", "ml"),
-    Field("drop_ml", "drop", "ml"),
-    Field("spread_ml_per_min", "spread", "number"),
-    Field("tub_long", "tub, long", "mm"),
-    Field("tub_wide", "tub, wide", "mm"),
-    Field("figure_mm", "foot of a figure", "mm"),
-    Field("grade_most", "steepest grade", "percent"),
-    Field("cups", "cups for resin", "whole", optional=True),
-    Field("setup_min", "minutes to set up", "number", optional=True),
-    Field("cleanup_min", "minutes to clean up", "number", optional=True),
-)
-PIECES = (("risers_mm", "risers"), ("shims_mm", "shims"))
 ROOM = (
     Field("temp_c", "temperature", "degC"),
     Field("rh_percent", "humidity", "percent", low=0, high=1),
@@ -60,11 +43,10 @@ ROOM = (
 MAX_MENDED = 400_000  # letters of a document that a page can hold
 VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
-PACK_QUANTITY: dict[str, Quantity | None] = {"ml": "volume", "g": "mass", "mm2": "area", "piece": None}
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "labels", "devices", "narrow",
+    "mix", "clock", "labels", "shelf", "devices", "narrow",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("dips", "drag", "pencil", "photo", "relief"),
@@ -91,7 +73,8 @@ def install(app: Flask) -> None:
         with database().reading() as session:
             g.settings = settings.read(session)
         bench = g.settings.bench
-        g.measures = Measures(g.settings.system, bench.drop_ml, bench.scoop_ml, g.settings.currency)
+        own = tuple((one.name, one.ml) for one in g.settings.vessels)
+        g.measures = Measures(g.settings.system, bench.drop_ml, bench.scoop_ml, g.settings.currency, own)
 
     @app.context_processor
     def _frame() -> dict[str, Any]:
@@ -244,66 +227,6 @@ def set_settings() -> Response:
         if theme in ("light", "dark"):
             settings.change(session, theme=theme)
     return hx_redirect(safe_return_url())
-
-
-@blueprint.get("/things")
-def things() -> str:
-    """The user's own measures and cups."""
-    with database().reading() as session:
-        known = labels.catalogue(session).materials
-        broken = [str(one) for one in settings.faults(session)]
-    sold = [(one.id, one.name, one.sold_by) for one in sorted(known.values(), key=lambda one: one.name)]
-    return render_template("shared/things.html", bench=g.settings.bench, sold=sold, broken=broken, place="things")
-
-
-@blueprint.post("/things")
-def set_things() -> Response:
-    """Change them; every scene that brings no bench of its own follows. Raises Faults."""
-    bench = g.settings.bench
-    held = {**dict(bench), "tub_long": bench.tub_mm[0], "tub_wide": bench.tub_mm[1]}
-    values = read(BENCH, request.form, held)
-    for name, what in PIECES:
-        pieces = [piece for piece in request.form.get(name, "").split(";") if piece.strip()]
-        piece_of, before = Field(name, what, "mm"), (*held[name], *(None for _ in pieces))
-        values[name] = [piece_of.read(piece, one) for piece, one in zip(pieces, before, strict=False)]
-    with database().reading() as session:
-        known = labels.catalogue(session)
-    tub = values.pop("tub_long"), values.pop("tub_wide")
-    given = {name: value for name, value in values.items() if value is not None}
-    given |= {"tub_mm": tub, "prices": _prices(known)}
-    try:
-        mine = Bench.model_validate(given)
-    except ValidationError as error:
-        called = {field.name: field.label for field in BENCH} | dict(PIECES) | {"tub_mm": "tub"}
-        told = faults_of(error, given).faults
-        raise Faults(
-            Fault(called.get(one.where.partition("[")[0], one.where), one.what, one.right) for one in told
-        ) from None
-    with database().writing() as session:
-        scenes.refuse_bench(session, mine)
-        settings.change(session, bench=mine)
-    return hx_redirect(url_for("shared.things"))
-
-
-def _prices(catalogue: Catalogue) -> list[dict[str, Any]]:
-    """One price a line of the form; a line without an amount is none. Raises Faults."""
-    prices = []
-    fields = (request.form.getlist(name) for name in ("price_of", "price", "pack"))
-    for material, amount, pack in zip(*fields, strict=False):
-        if not amount.strip():
-            continue
-        known = catalogue.materials.get(material)
-        if known is None:
-            raise fault("price", f"there is no material '{material}'", "choose one of the list")
-        value = parse_float(amount, f"price of {known.name}")
-        quantity = PACK_QUANTITY[known.sold_by]
-        holds = (
-            parse_measure(pack, quantity, f"pack of {known.name}", g.measures)
-            if quantity
-            else parse_float(pack, f"pack of {known.name}")
-        )
-        prices.append({"material": material, "amount": value, "pack": round(holds, 4)})
-    return prices
 
 
 blueprint.post("/s/<slug>/undo")(undoing.undo)

@@ -133,8 +133,10 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     )
     thinned = f", let down with {lift.thin:g} of water," if lift.thin else ""
     worked = area * site.scene.copies
-    minutes = SETUP_MIN + (minutes_over(worked, "drybrush") if dry else brushing_minutes(worked))
-    minutes += minutes_over(worked, "sponge") if lift.how == "blot" else 0.0
+    minutes = SETUP_MIN + (
+        minutes_over(worked, "drybrush", site.bench) if dry else brushing_minutes(worked, site.bench)
+    )
+    minutes += minutes_over(worked, "sponge", site.bench) if lift.how == "blot" else 0.0
     hours = Hours(workable, next_h, full_h, usable)
     courses = tuple(
         Course(

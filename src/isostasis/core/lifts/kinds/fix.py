@@ -7,7 +7,7 @@ from dataclasses import replace
 from math import ceil
 from typing import ClassVar, Literal
 
-from ...catalogue import Mix
+from ...catalogue import Bench, Mix, Tool
 from ...catalogue.model import Id
 from ...colour.light import Colours, hexed, wet_look
 from ...document.scene import Lift
@@ -24,7 +24,7 @@ from ..areas import Cover
 from ..beds import GLUED_LEAVES, Drinking
 from ..colours import covered_with, opacity_of
 from ..estimate import WONT_DRY, Course, Fixing, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Window, span
-from ..hands import SETUP_MIN, Tool, minutes_over
+from ..hands import SETUP_MIN, minutes_over
 from ..labels import Labels
 from ..site import Site
 from ..wet_film import drying_hours, ready_hours
@@ -183,7 +183,9 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
             do=_do(lift, mix, wetting, site) + (f", pass {number} of {passes}" if passes > 1 else ""),
             batches=batches,
             working_min=None,
-            hands_on_min=_minutes(lift, area * texture.cover * copies, wetted=wetting is not None and number == 1),
+            hands_on_min=_minutes(
+                lift, area * texture.cover * copies, wetted=wetting is not None and number == 1, bench=site.bench
+            ),
             wait_h=hours.wait_h(site.above is None) if number == passes else between.value,
         )
         for number, batches in enumerate(each, start=1)
@@ -219,10 +221,10 @@ def _solids_share(lift: Fix, labels: Labels) -> float:
     return taken * max(1 - wet(labels.mixes[lift.mix], labels.materials).free_water_g_per_ml, 0.0)
 
 
-def _minutes(lift: Fix, area_mm2: float, wetted: bool) -> float:
+def _minutes(lift: Fix, area_mm2: float, wetted: bool, bench: Bench) -> float:
     """Hands-on minutes of one pass; the first is misted before it."""
-    misted = minutes_over(area_mm2, "mist") if wetted else 0.0
-    return SETUP_MIN + misted + minutes_over(area_mm2, TOOLS[lift.by])
+    misted = minutes_over(area_mm2, "mist", bench) if wetted else 0.0
+    return SETUP_MIN + misted + minutes_over(area_mm2, TOOLS[lift.by], bench)
 
 
 def _sum(formula: str, binder: Figure, wetting: Figure) -> Figure:

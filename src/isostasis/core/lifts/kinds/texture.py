@@ -170,7 +170,11 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
         next_h, full_h, usable = ready_hours(site.above, labels, water, depth, 1e-9, site.climate)
     hours = Hours(workable, next_h, full_h, usable)
     worked = area * lift.cover * site.scene.copies
-    minutes = SETUP_MIN + minutes_over(worked, "strewing") + (brushing_minutes(worked) if key else 0.0)
+    minutes = (
+        SETUP_MIN
+        + minutes_over(worked, "strewing", site.bench)
+        + (brushing_minutes(worked, site.bench) if key else 0.0)
+    )
     plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,

@@ -130,7 +130,7 @@ def estimate(lift: Waves, site: Site, labels: Labels) -> LiftEstimate:
         f"{mix.name.lower()}, and push them into waves",
         batches=reckoned.batches[0],
         working_min=None,
-        hands_on_min=2 * SETUP_MIN + minutes_over(sheet * site.scene.copies, "tissue"),
+        hands_on_min=2 * SETUP_MIN + minutes_over(sheet * site.scene.copies, "tissue", site.bench),
         wait_h=hours.wait_h(site.above is None),
     )
     return LiftEstimate(plan, mix, (course,), labels.hazards(mix))

@@ -23,6 +23,20 @@ document.addEventListener("click", (event) => {
   }
 });
 
+// A text is copied from where it stands.
+document.addEventListener("click", async (event) => {
+  const copy = event.target.closest?.("[data-copy]");
+  if (!copy) return;
+  const text = document.getElementById(copy.dataset.copy);
+  text.select();
+  try {
+    await navigator.clipboard.writeText(text.value);
+  } catch {
+    document.execCommand("copy"); // without TLS there is no clipboard
+  }
+  copy.textContent = "copied";
+});
+
 // A slider stands beside its field: it fills it in while it moves, and sends the form when it is let go.
 document.addEventListener("input", (event) => {
   const slider = event.target.closest?.("input[data-for]");

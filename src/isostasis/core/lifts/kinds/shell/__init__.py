@@ -187,7 +187,7 @@ def estimate(lift: Shell, site: Site, labels: Labels) -> LiftEstimate:
     hours = Hours(workable, next_h, full_h, usable)
     count, rolls = _strip_figures(cuts, area, lift, cloth, site)
     laying = cuts.count * SECONDS_A_STRIP / 60 / lift.layers
-    minutes = 2 * SETUP_MIN + site.scene.copies * (laying + minutes_over(area, "cloth"))
+    minutes = 2 * SETUP_MIN + site.scene.copies * (laying + minutes_over(area, "cloth", site.bench))
     one_layer = Layer(
         Figure(each, "mm", "as the label says"),
         Figure(volume.number / lift.layers, "ml", "true area × thickness of one", terms),
@@ -232,7 +232,9 @@ def _smoothing(site: Site, sets_h: float | None, area_mm2: float) -> tuple[Act, 
     """The second smoothing of the strips that were laid last, as they stiffen; none where that is over at once."""
     if sets_h is None or sets_h < 2 * SHORTEST_H:
         return ()
-    minutes = min(minutes_over(area_mm2 * site.scene.copies, "broad brush"), sets_h * 60 * (1 - WORKING_SHARE))
+    minutes = min(
+        minutes_over(area_mm2 * site.scene.copies, "broad brush", site.bench), sets_h * 60 * (1 - WORKING_SHARE)
+    )
     do = f"Smooth the cloth on {site.patch.name} once more as it stiffens, with a wet brush"
     return (Act("smooth", do, "the cloth stiffens", sets_h * WORKING_SHARE, sets_h, minutes),)
 

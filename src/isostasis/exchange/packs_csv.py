@@ -1,0 +1,175 @@
+"""Packs as lines of cells: a heading that names the columns, then a pack a line, in any order of columns.
+
+Commas, semicolons or tabs between cells; with semicolons or tabs a comma is a decimal one. Amounts say their unit
+("750 ml", "1.2 kg"), or are in what the material is sold by.
+"""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterable, Mapping
+from datetime import date
+from io import StringIO
+from typing import Any
+
+from ..core.catalogue import Catalogue, Material
+from ..core.fault import Fault, Faults, fault
+from ..core.stock.model import NewPack
+from ..core.stock.reading import parse_amount, parse_left
+from ..core.units import Measures, NotAMeasure
+from .rows import rows_of
+
+MAX_BYTES = 2_000_000
+MAX_LINES = 5000
+MAX_TOLD = 12  # faults at a time
+COLUMNS = ("material", "part", "size", "left", "price", "seller", "opened", "best before", "place")
+_NEEDED = ("material", "size")
+_RIGHT = f"its first line names the columns: {', '.join(COLUMNS)}"
+
+
+def write_packs(packs: Iterable[Mapping[str, Any]]) -> str:
+    """Packs as text, a line each. A text that a table would take for a formula is written so that it stays a text."""
+    out = StringIO()
+    writer = csv.DictWriter(out, COLUMNS, lineterminator="\n")
+    writer.writeheader()
+    for pack in packs:
+        writer.writerow({name: _plain(pack.get(name, "")) for name in COLUMNS})
+    return out.getvalue()
+
+
+def _plain(cell: Any) -> str:
+    text = str(cell)
+    return f"'{text}" if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text
+
+
+def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) -> list[tuple[int, NewPack]]:
+    """(line, pack) of each line. Raises Faults that name line and field, of the first dozen that are wrong."""
+    if len(data) > MAX_BYTES:
+        raise fault("list", f"it is larger than {MAX_BYTES / 1e6:g} MB", "split it")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise fault("list", "it is no text in UTF-8", "save it as CSV, UTF-8") from None
+    lines = text.strip("\r\n").splitlines()
+    if len(lines) > MAX_LINES + 1:
+        raise fault("list", f"{len(lines) - 1:,} packs are more than {MAX_LINES:,}", "split it")
+    if not lines or not lines[0].strip():
+        raise fault("list", "there is nothing in it", _RIGHT)
+    delimiter = max(",;\t", key=lines[0].count)
+    rows = rows_of("\n".join(lines), delimiter, "list")
+    _, heading = next(rows)
+    names = [_column(cell) for cell in heading]
+    unknown = [cell.strip()[:40] for cell, name in zip(heading, names, strict=True) if name not in COLUMNS]
+    missing = [name for name in _NEEDED if name not in names]
+    if unknown or missing or len(set(names)) < len(names):
+        what = f"it has no column “{missing[0]}”" if missing else f"“{unknown[0]}” is no column" if unknown else (
+            "a column stands in it twice")  # fmt: skip
+        raise fault("list, line 1", what, _RIGHT)
+    found: list[tuple[int, NewPack]] = []
+    faults: list[Fault] = []
+    seen: dict[NewPack, int] = {}
+    for number, cells in rows:
+        if not any(cell.strip() for cell in cells):
+            continue
+        try:
+            pack = _pack(dict(zip(names, cells, strict=False)), len(cells) - len(names), known, measures)
+            if pack in seen:
+                raise Faults(
+                    [Fault("", f"it is the same as line {seen[pack]}", "leave one out, or say where each stands")]
+                )
+            seen[pack] = number
+            found.append((number, pack))
+        except Faults as problems:
+            faults += [
+                Fault(f"line {number}{', ' if one.where else ''}{one.where}", one.what, one.right)
+                for one in problems.faults
+            ]
+    if faults:
+        more = len(faults) - MAX_TOLD
+        told = faults[:MAX_TOLD]
+        raise Faults(
+            [*told, Fault("list", f"{more} more lines or fields are wrong", "mend these first")] if more > 0 else told
+        )
+    if not found:
+        raise fault("list", "there is no pack in it", "write a line for each under the heading")
+    return found
+
+
+def _column(cell: str) -> str:
+    return " ".join(cell.strip().lower().replace("_", " ").split())
+
+
+def _pack(cells: dict[str, str], beyond: int, known: Catalogue, measures: Measures | None) -> NewPack:
+    if beyond > 0:
+        raise fault(
+            "", f"it has {beyond} cells more than the heading", "put quotation marks round text with the delimiter"
+        )
+    given = {name: cell.strip().removeprefix("'") for name, cell in cells.items()}
+    material = _material(given["material"], known)
+    part = given.get("part", "").upper() or None
+    parts = {one.part for mix in known.mixes.values() for one in mix.ingredients if one.material == material.id}
+    if part not in parts | {None}:
+        raise fault("part", f"{material.name} has no part “{part}”", "leave it empty, or write A or B of a kit")
+
+    def amount(name: str, size: float | None = None) -> float:
+        try:
+            if size is None:
+                return parse_amount(given[name], material, part, measures)
+            return parse_left(given[name], material, size, part, measures)
+        except NotAMeasure as problem:
+            raise fault(name, problem.what, problem.right) from None
+
+    size = amount("size")
+    if size <= 0:
+        raise fault("size", "a pack of nothing is no pack", "write what a full one holds")
+    left = amount("left", size) if given.get("left") else None
+    if left is not None and left > size * 1.05:
+        raise fault("left", f"{given['left']} is more than it holds", "mend it, or the size")
+    return NewPack(
+        material.id, size, part, left, _money(given.get("price", "")), _short(given.get("seller", ""), "seller"),
+        _day(given.get("opened", ""), "opened"), _day(given.get("best before", ""), "best before"),
+        _short(given.get("place", ""), "place"),
+    )  # fmt: skip
+
+
+def _material(text: str, known: Catalogue) -> Material:
+    """The material of that id or name."""
+    by_name = {one.name.lower(): one for one in known.materials.values()}
+    found = known.materials.get(text) or by_name.get(text.lower())
+    if found is None:
+        from difflib import get_close_matches
+
+        close = get_close_matches(text.lower(), [*known.materials, *by_name], n=1)
+        right = f"did you mean “{close[0]}”?" if close else "write its name as it stands under Labels"
+        raise fault("material", f"there is no “{text[:40]}”", right)
+    return found
+
+
+def _money(text: str) -> float | None:
+    if not text:
+        return None
+    try:
+        value = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
+    except ValueError:
+        raise fault("price", f"“{text[:40]}” is no amount of money", "write it as 12.50") from None
+    if not 0 <= value <= 1_000_000:
+        raise fault("price", f"{value:g} is outside 0 to 1,000,000", "write what the pack cost")
+    return round(value, 2)
+
+
+def _short(text: str, what: str) -> str:
+    if len(text) > 60:
+        raise fault(what, f"it has {len(text)} letters", "write 60 at most")
+    return text
+
+
+def _day(text: str, what: str) -> date | None:
+    if not text:
+        return None
+    try:
+        day = date.fromisoformat(text)
+    except ValueError:
+        raise fault(what, f"“{text[:20]}” is no day", "write it as 2027-03-01") from None
+    if not 2000 <= day.year <= 2100:
+        raise fault(what, f"{day.year} is outside 2000 to 2100", "mend the year")
+    return day

@@ -1,0 +1,100 @@
+"""The shelf's first page: every pack with what is left of it, who counts on it, and what to look at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from flask import Blueprint, current_app, g, render_template
+from sqlalchemy.orm import Session
+
+from ...core.catalogue import Material, Price
+from ...core.stock.buying import pack_words
+from ...core.stock.doubts import Doubt
+from ...core.units import show
+from ...store import supply
+from ...store.shelf import Stocked
+from ...store.supply import Supply
+from ..shared.scenes import database, now
+
+blueprint = Blueprint("shelf", __name__)
+TABS = (
+    ("shelf.page", "Packs"), ("shelf.buy", "To buy"), ("shelf.shop", "The list"), ("shelf.prices", "Dear or cheap"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Holding:
+    """A material on the shelf: its packs, in all, and what each scene counts on of it."""
+
+    material: Material
+    packs: tuple[Stocked, ...]
+    left: float
+    size: float
+    wanted: tuple[tuple[str, float], ...]  # scene's name, amount
+
+    short: bool  # for one step at least
+
+
+def wall_now() -> datetime:
+    """The moment by the clock on the wall."""
+    return now().astimezone(current_app.extensions["zone"])
+
+
+def shown(amount: float, unit: str) -> str:
+    """An amount in the reader's measures, as one text; pieces as a number."""
+    return " ".join(show(amount, "" if unit == "piece" else unit, g.measures)).strip()
+
+
+@blueprint.app_template_filter("pack_of")
+def _pack_of(price: Price, unit: str) -> str:
+    return pack_words(price, unit, shown)
+
+
+def supply_now(session: Session) -> Supply:
+    """The shelf against all that is asked of it."""
+    return supply.supply(session, wall_now())
+
+
+def sentence(made: Supply, doubt: Doubt) -> str:
+    """A doubt in the reader's words."""
+    asking = made.scene(doubt.scene)
+    step = f"{asking.title(doubt.step)} of {asking.name}" if asking else doubt.step
+    return doubt.sentence(made.named(doubt.material), shown, lambda at: f"{at:%a} {at.day}, {at:%H:%M}", step)
+
+
+def holdings(made: Supply) -> list[Holding]:
+    """What is on the shelf by material: what is short first, then in the order of their names."""
+    wanted: dict[str, dict[str, float]] = {}
+    names = {one.slug: one.name for one in made.scenes}
+    for one in made.reserved:
+        demand = one.demand
+        by_scene = wanted.setdefault(demand.material, {})
+        by_scene[names.get(demand.scene, demand.scene)] = by_scene.get(names.get(demand.scene, ""), 0.0) + demand.amount
+    short = {one.demand.material for one in made.reserved if one.short > 0}
+    by_material: dict[str, list[Stocked]] = {}
+    for pack in made.stocked:
+        by_material.setdefault(pack.row.material, []).append(pack)
+    found = [
+        Holding(made.catalogue.materials[name], tuple(packs), sum(one.left for one in packs),
+                sum(one.row.size for one in packs), tuple(wanted.get(name, {}).items()), name in short)
+        for name, packs in by_material.items() if name in made.catalogue.materials
+    ]  # fmt: skip
+    return sorted(found, key=lambda one: (not one.short, one.material.name))
+
+
+@blueprint.get("/shelf")
+def page() -> str:
+    """Every pack, who counts on it, and what to look at."""
+    with database().reading() as session:
+        made = supply_now(session)
+        held = holdings(made)
+        stops = [sentence(made, doubt) for doubt in made.doubts if doubt.code == "short"]
+        others = [sentence(made, doubt) for doubt in made.doubts if doubt.code != "short"]
+        known = sorted(made.catalogue.materials.values(), key=lambda one: one.name)
+        unknown = [one.row for one in made.stocked if one.row.material not in made.catalogue.materials]
+    return render_template(
+        "shelf/page.html", holdings=held, short=stops, others=others,
+        materials=[(one.id, one.name) for one in known],
+        unknown=unknown, tabs=TABS, today=wall_now().date(), place="shelf",
+    )  # fmt: skip
