@@ -4,15 +4,11 @@ from __future__ import annotations
 
 import json
 from datetime import UTC, datetime
-from typing import TYPE_CHECKING
 
 import click
 
 from ..core.fault import Faults
 from .shared import db_option, existing_database, json_option, parse_zone, refuse, stop
-
-if TYPE_CHECKING:
-    from ..store.supply import Supply
 
 zone_option = click.option("--zone", help="Zone of the clock on the wall; this machine's unless given.")
 
@@ -21,15 +17,6 @@ def _shown(amount: float, unit: str) -> str:
     from ..core.units import show
 
     return " ".join(show(amount, "" if unit == "piece" else unit)).strip()
-
-
-def _sentences(made: Supply) -> list[str]:
-    found = []
-    for doubt in made.doubts:
-        asking = made.scene(doubt.scene)
-        step = f"{asking.title(doubt.step)} of {asking.name}" if asking else doubt.step
-        found.append(doubt.sentence(made.named(doubt.material), _shown, lambda at: f"{at:%a %d %b, %H:%M}", step))
-    return found
 
 
 @click.command()
@@ -53,7 +40,7 @@ def shelf(as_json: bool, zone: str | None, db: str) -> None:
             }
             for one in made.stocked
         ]  # fmt: skip
-        told = _sentences(made)
+        told = [made.sentence(one, _shown, lambda at: f"{at:%a %d %b, %H:%M}") for one in made.doubts]
         units = {name: label.sold_by for name, label in made.catalogue.materials.items()}
         names = {pack["material"]: made.named(str(pack["material"])) for pack in packs}
     if as_json:

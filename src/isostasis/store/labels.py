@@ -7,6 +7,8 @@ there is none of that name any more.
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
@@ -18,7 +20,7 @@ from ..core.catalogue import Catalogue, Material, Mix, shipped
 from ..core.document.read import faults_of
 from ..core.fault import fault
 from ..core.stages import cached_stage
-from .tables import LabelRow
+from .tables import LabelPhotoRow, LabelRow
 
 Kind = Literal["material", "mix"]
 MODELS: dict[Kind, type[Material] | type[Mix]] = {"material": Material, "mix": Mix}
@@ -80,8 +82,11 @@ def with_label(known: Catalogue, label: Label) -> Catalogue:
     return known.with_own([label], []) if isinstance(label, Material) else known.with_own([], [label])
 
 
-def keep(session: Session, label: Label, now: datetime, made_from: str | None = None) -> LabelRow:
-    """Keep a label as one's own: a version of its own, unless it is what holds. Raises Faults."""
+def keep(
+    session: Session, label: Label, now: datetime, made_from: str | None = None, made_of: list[Any] | None = None
+) -> LabelRow:
+    """Keep a label as one's own: a version of its own, unless it is what holds. `made_of`: (kind, id, version) of what
+    it was put together from. Raises Faults."""
     kind: Kind = "material" if isinstance(label, Material) else "mix"
     known = versions(session, kind, label.id)
     if not known and len(in_force(session)) >= MAX_OWN:
@@ -89,7 +94,9 @@ def keep(session: Session, label: Label, now: datetime, made_from: str | None = 
     text = label.model_dump_json(exclude_unset=True)
     if known and known[0].data is not None and json.loads(known[0].data) == json.loads(text):
         return known[0]
-    return _add(session, (kind, label.id), known, text, now, made_from or (known[0].made_from if known else label.id))
+    row = _add(session, (kind, label.id), known, text, now, made_from or (known[0].made_from if known else label.id))
+    row.made_of = made_of or (known[0].made_of if known else None)
+    return row
 
 
 def let_go(session: Session, kind: Kind, name: str, now: datetime) -> None:
@@ -97,6 +104,81 @@ def let_go(session: Session, kind: Kind, name: str, now: datetime) -> None:
     known = versions(session, kind, name)
     if known and known[0].data is not None:
         _add(session, (kind, name), known, None, now, known[0].made_from)
+
+
+def version_of(session: Session, kind: Kind, name: str) -> int:
+    """The version of a label that holds; 0 is the shipped one."""
+    known = versions(session, kind, name)
+    return known[0].version if known and known[0].data is not None else 0
+
+
+def photo_of(session: Session, kind: Kind, name: str) -> str | None:
+    """The digest of a tin's photo."""
+    row = session.get(LabelPhotoRow, (kind, name))
+    return row.digest if row else None
+
+
+def set_photo(session: Session, kind: Kind, name: str, digest: str | None) -> None:
+    """A tin's photo, or none."""
+    row = session.get(LabelPhotoRow, (kind, name))
+    if digest is None:
+        if row is not None:
+            session.delete(row)
+    elif row is None:
+        session.add(LabelPhotoRow(kind=kind, name=name, digest=digest))
+    else:
+        row.digest = digest
+
+
+@dataclass(frozen=True)
+class Change:
+    """A label that says something else than before: when, which, and field by field before and after."""
+
+    at: datetime
+    kind: Kind
+    label: str
+    name: str
+    fields: tuple[tuple[str, Any, Any], ...]
+
+
+def changes(session: Session, since: datetime, used: Iterable[str]) -> list[Change]:
+    """What labels of these ids say otherwise since a moment, the newest first."""
+    wanted = set(used)
+    found = []
+    rows = session.scalars(select(LabelRow).where(LabelRow.made_at > since).order_by(LabelRow.id.desc()))
+    for row in rows:
+        if row.name not in wanted:
+            continue
+        kind: Kind = "material" if row.kind == "material" else "mix"
+        before = next((one for one in versions(session, kind, row.name) if one.version < row.version), None)
+        was, says = _said(kind, row.name, before), _said(kind, row.name, row)
+        fields = tuple(_differing(was, says))
+        if fields:
+            found.append(
+                Change(row.made_at, kind, row.name, str(says.get("name") or was.get("name") or row.name), fields)
+            )
+    return found
+
+
+def _said(kind: Kind, name: str, row: LabelRow | None) -> dict[str, Any]:
+    """What a version says; without data, or before the first, what the shipped one does."""
+    if row is not None and row.data is not None:
+        data: dict[str, Any] = json.loads(row.data)
+        return data
+    label = as_shipped(kind, name)
+    return label.model_dump(mode="json", exclude_unset=True) if label is not None else {}
+
+
+def _differing(was: Any, says: Any, path: str = "") -> Iterator[tuple[str, Any, Any]]:
+    """(path, before, after) of each value that differs."""
+    if isinstance(was, dict) and isinstance(says, dict):
+        for key in dict.fromkeys((*was, *says)):
+            yield from _differing(was.get(key), says.get(key), f"{path}.{key}" if path else key)
+    elif isinstance(was, list) and isinstance(says, list) and len(was) == len(says):
+        for place, (old, new) in enumerate(zip(was, says, strict=True)):
+            yield from _differing(old, new, f"{path}.{place}")
+    elif was != says:
+        yield path, was, says
 
 
 def _add(

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from ..core.document import Scene
 from ..core.document.edit import set_fields, written
-from .tables import PictureRow, RevisionRow
+from .tables import LabelPhotoRow, PictureRow, RevisionRow
 
-UNUSED_H = 24  # after which a picture that no revision shows is let go
+UNUSED_H = 24  # after which a picture that no revision and no tin shows is let go
 
 
 def keep(session: Session, content: bytes, size: tuple[int, int], now: datetime, focus: float | None = None) -> str:
@@ -45,4 +45,5 @@ def with_pictures(session: Session, scene: Scene) -> Scene:
 
 def _let_go(session: Session, before: datetime) -> None:
     shown = exists(select(RevisionRow.id).where(RevisionRow.document.contains(PictureRow.digest)))
-    session.execute(delete(PictureRow).where(PictureRow.kept_at < before, ~shown))
+    on_tin = exists(select(LabelPhotoRow.name).where(LabelPhotoRow.digest == PictureRow.digest))
+    session.execute(delete(PictureRow).where(PictureRow.kept_at < before, ~shown, ~on_tin))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -11,11 +11,9 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench, Catalogue
 from ..core.document import ResolvedScene
 from ..core.fault import Faults
-from ..core.hours import parse_hours
 from ..core.plan import Plan, Use, plan
-from ..core.schedule import Marks, Schedule, ScheduleRequest, first_times
-from ..core.schedule.forecast import steps_of, with_things
-from ..core.stages import cached_stage
+from ..core.schedule import Schedule
+from ..core.schedule.forecast import by_rule
 from ..core.stock.buying import Shopping, parts_in, shopping
 from ..core.stock.doubts import Doubt, doubts
 from ..core.stock.model import Demand
@@ -56,6 +54,12 @@ class Supply:
     reserved: tuple[Reserved, ...]
     doubts: tuple[Doubt, ...]
 
+    def sentence(self, doubt: Doubt, shown: Callable[[float, str], str], when: Callable[[datetime], str]) -> str:
+        """A doubt in words, with an amount and a moment as the reader has them."""
+        asking = self.scene(doubt.scene)
+        step = f"{asking.title(doubt.step)} of {asking.name}" if asking else doubt.step
+        return doubt.sentence(self.named(doubt.material), shown, when, step)
+
     def named(self, material: str) -> str:
         """A material's name."""
         return self.catalogue.materials[material].name if material in self.catalogue.materials else material
@@ -86,12 +90,8 @@ def _mixed_already(session: Session, row: SceneRow, made: Plan) -> dict[tuple[st
 def _times(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> dict[str, datetime]:
     """When each step starts by the newest forecast; of a scene without one by the next-ready rule."""
     forecast = clock.latest(session, row)
-    if forecast is None:
-        known = marks.marks(marks.events(session, row))
-        done = tuple((kind, tuple(getattr(known, kind).items())) for kind in ("started", "done", "skipped"))
-        day = now.replace(minute=0, second=0, microsecond=0)
-        return dict(_by_rule(scene, settings.read(session).hours, day, done))
-    timed = Schedule.of(forecast.made).steps
+    made = ruled(session, row, scene, now) if forecast is None else Schedule.of(forecast.made)
+    timed = made.steps if made else ()
     return {
         one.step or one.id: datetime.fromisoformat(one.start)
         for one in timed
@@ -99,19 +99,15 @@ def _times(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime)
     }
 
 
-@cached_stage
-def _by_rule(
-    scene: ResolvedScene, hours: str, start: datetime, marked: tuple[tuple[str, tuple[tuple[str, datetime], ...]], ...]
-) -> tuple[tuple[str, datetime], ...]:
-    """(step, moment) as the next-ready rule finds them; none where it finds none, or the hours are none."""
+def ruled(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> Schedule | None:
+    """When a scene's steps come by the next-ready rule, in the user's hours, with what was marked; None where it finds
+    none."""
+    known = marks.marks(marks.events(session, row))
+    marked = tuple((kind, tuple(getattr(known, kind).items())) for kind in ("started", "done", "skipped"))
     try:
-        held = Marks(**{kind: dict(found) for kind, found in marked})
-        asked = with_things(ScheduleRequest(start, parse_hours(hours), marks=held), {"": scene})
-        made = first_times(steps_of({"": scene}), asked)
+        return by_rule(scene, settings.read(session).hours, now.replace(minute=0, second=0, microsecond=0), marked)
     except Faults:
-        return ()
-    timed = made.steps if made else ()
-    return tuple((one.id, datetime.fromisoformat(one.start)) for one in timed if one.state in ("planned", "begun"))
+        return None
 
 
 def _panels(scene: ResolvedScene, made: Plan) -> dict[str, float]:

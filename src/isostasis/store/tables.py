@@ -218,7 +218,8 @@ class PictureRow(Row):
 
 class LabelRow(Row):
     """One version of a label of the user's own, a material or a mix, as JSON text (None: the shipped one holds again);
-    `made_from` is the label that it was copied from. Never changed: the newest version holds."""
+    `made_from` is the label that it was copied from, `made_of` (kind, id, version) what a mix was put together from.
+    Never changed: the newest version holds."""
 
     __tablename__ = "label"
     __table_args__ = (UniqueConstraint("kind", "name", "version"),)
@@ -229,7 +230,18 @@ class LabelRow(Row):
     version: Mapped[int]
     data: Mapped[str | None] = mapped_column(Text, default=None)
     made_from: Mapped[str | None] = mapped_column(String(64), default=None)
+    made_of: Mapped[list[Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
     made_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class LabelPhotoRow(Row):
+    """The photo of a tin, whatever version of its label holds: the SHA-256 of a picture."""
+
+    __tablename__ = "label_photo"
+
+    kind: Mapped[str] = mapped_column(String(10), primary_key=True)
+    name: Mapped[str] = mapped_column(String(64), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64))
 
 
 class PackRow(Row):

@@ -46,6 +46,7 @@ LARGER = {
     "ground.take_photo": MAX_PHOTO_BYTES + FORM_BYTES,
     "scenes.start_photo": MAX_PHOTO_BYTES + FORM_BYTES,
     "scenes.import_": 2 * MAX_PHOTO_BYTES,
+    "labels.take_photo": MAX_PHOTO_BYTES + FORM_BYTES,
 }
 
 
@@ -103,7 +104,7 @@ def create_app(
     from .clock.pages import blueprint as clock
     from .devices.views import blueprint as devices
     from .ground.pages import blueprint as ground
-    from .labels.views import blueprint as labels
+    from .labels.pages import blueprint as labels
     from .layup.pages import blueprint as layup
     from .mix.views import blueprint as mix
     from .pour.pages import blueprint as pour

@@ -92,11 +92,11 @@ class Reacts(Entry):
 class Material(Entry):
     """One thing that is bought. `density` is as it is scooped or poured; `particle_density` is what the
     grains of a powder occupy once wet (the same as `density` for liquids). Sheets come in panels; cloth comes on rolls
-    (length, width) and takes up `takes_water` ml a gram when it is dipped. `attacks` names families that its solvent
-    eats. What is strewn has a grain size, voids as it lies, and how deep one pass of thinned binder reaches into it
-    with a wetting pass before; `opacity` is what one coat hides, `strength` how far a paint pulls a blend; `tags` name
-    what rules of order go by (coarse, snow, stands, bleeds, oil, cement). A glue joins sheets in `glue_line_h` hours:
-    a line between them has no drying face, so the law of drying is no use there."""
+    (length, width), overlaps by `overlap_mm` and takes up `takes_water` ml a gram when it is dipped. `attacks` names
+    families that its solvent eats. What is strewn has a grain size, voids as it lies, and how deep one pass of thinned
+    binder reaches into it with a wetting pass before; `opacity` is what one coat hides, `strength` how far a paint
+    pulls a blend; `tags` name what rules of order go by (coarse, snow, stands, bleeds, oil, cement). A glue joins
+    sheets in `glue_line_h` hours: a line between them has no drying face, so the law of drying is no use there."""
 
     id: Id
     name: str
@@ -116,6 +116,7 @@ class Material(Entry):
     thickness_mm: Positive | None = None
     panel_mm: tuple[Positive, Positive] | None = None
     roll_mm: tuple[Positive, Positive] | None = None
+    overlap_mm: Annotated[float, Field(ge=0, le=500)] = 20.0
     takes_water: Annotated[float, Field(ge=0, le=10)] = 0.0
     seals: bool = False
     attacks: tuple[str, ...] = ()

@@ -62,6 +62,34 @@ def hours_to_share(
     return None
 
 
+def diffusivity_of_label(water_g_m2: float, depth_mm: float, hours: float, flux_g_m2_h: float) -> float:
+    """Diffusivity by which a layer is dry in the hours that its tin gives: D = d^2 / (t' - w f_c / J) with
+    t' = (t - w (1 - f_c) / J) / ln(f_c / f), the two periods solved for D; in m2/s.
+
+    Args:
+        water_g_m2: free water of the tin's layer, g per m2, > 0.
+        depth_mm: its depth, > 0.
+        hours: until it is dry, > 0.
+        flux_g_m2_h: evaporation in the tin's room, g per m2 and hour, > 0 (`evaporation`).
+
+    Raises:
+        ValueError: outside those ranges, or for hours in which its face alone could not lose so much water.
+
+    >>> room = Climate((0,), (20,), (0.5,))
+    >>> hours = hours_to_share(2200, 5, 4e-9, room, 0.05)
+    >>> from .climate import evaporation
+    >>> round(diffusivity_of_label(2200, 5, hours, evaporation(20, 0.5)) * 1e9, 3)
+    4.0
+    """
+    if min(water_g_m2, depth_mm, hours, flux_g_m2_h) <= 0:
+        raise ValueError("water, depth, hours and evaporation are above 0")
+    falling_h = (hours - water_g_m2 * (1 - CRITICAL_SHARE) / flux_g_m2_h) / log(CRITICAL_SHARE / READY_SHARE)
+    spread_h = falling_h - water_g_m2 * CRITICAL_SHARE / flux_g_m2_h
+    if spread_h <= 0:
+        raise ValueError("its face alone would take longer to lose so much water")
+    return float((depth_mm / 1000) ** 2 / (spread_h * 3600))
+
+
 def open_hours(water_g_m2: float, climate: Climate) -> float | None:
     """Hours that a spread film stays open: until a third of its water has left.
 

@@ -20,7 +20,8 @@ from ..hours import Span, daylight, parse_hours
 from ..lifts.kinds import kind_of
 from ..lifts.labels import Labels
 from ..plan import Plan, Step, plan
-from . import EFFORT, Schedule, ScheduleRequest, StepsAt, Stopped, schedule
+from ..stages import cached_stage
+from . import EFFORT, Marks, Schedule, ScheduleRequest, StepsAt, Stopped, first_times, schedule
 from .solve import Stop, never
 
 JOINT = "/"  # between a scene's slug and a step's id where several scenes are scheduled together
@@ -154,6 +155,18 @@ def steps_of(scenes: Mapping[str, ResolvedScene], stop: Stop = never) -> StepsAt
 def scheduled(scenes: Mapping[str, ResolvedScene], asked: ScheduleRequest, effort: float = EFFORT) -> Schedule:
     """One or several resolved scenes, by slug, for one pair of hands. Raises Faults as `plan` does."""
     return schedule(steps_of(scenes), with_things(asked, scenes), effort)
+
+
+Marked = tuple[tuple[str, tuple[tuple[str, datetime], ...]], ...]  # kinds of marks, each (step, moment)
+
+
+@cached_stage
+def by_rule(scene: ResolvedScene, hours: str, start: datetime, marked: Marked = ()) -> Schedule | None:
+    """Times of a scene by the next-ready rule, in a blink; None where it finds none. Raises Faults for hours that are
+    none, and as `plan` does."""
+    held = Marks(**{kind: dict(found) for kind, found in marked})
+    asked = with_things(ScheduleRequest(start, parse_hours(hours), marks=held), {"": scene})
+    return first_times(steps_of({"": scene}), asked)
 
 
 @dataclass(frozen=True, slots=True)

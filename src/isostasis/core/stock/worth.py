@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..catalogue import Bench, Catalogue, Material, Mix, Price
 from ..figure import Figure, Term
-from ..lifts.kinds.shell.cloth import OVERLAP_MM, cutting_plan
+from ..lifts.kinds.shell.cloth import cutting_plan
 from ..mixing.parts import amounts
 from ..plan.uses import sold
 
@@ -38,11 +38,11 @@ def _cloth(material: Material, bench: Bench) -> Useful | None:
     if material.roll_mm is None or material.family != "cloth":
         return None
     try:
-        cuts = cutting_plan(SQUARE_METRE, 1, material.roll_mm, bench.tub_mm)
+        cuts = cutting_plan(SQUARE_METRE, 1, material.roll_mm, bench.tub_mm, material.overlap_mm)
     except ValueError:  # the tub is too small for a strip, which its own scene says
         return None
     share = cuts.covers_mm2 / cuts.area_mm2
-    terms = (Term("share that covers", share, "", f"overlap {OVERLAP_MM:g} mm, your tub"),)
+    terms = (Term("share that covers", share, "", f"overlap {material.overlap_mm:g} mm, your tub"),)
     return Useful("covered m2, a layer", SQUARE_METRE / share, working=terms)
 
 

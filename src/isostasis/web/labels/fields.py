@@ -15,7 +15,7 @@ FAMILIES = {
     "resin": "Resins", "skin": "Compounds and plasters", "texture": "Textures", "binder": "Glues and binders",
     "wetting": "Wetting", "seal": "Seals", "varnish": "Varnishes", "colour": "Paints and inks", "powder": "Powders",
     "grain": "Grains", "cloth": "Cloth", "foam": "Foam", "paper": "Paper", "board": "Boards", "glue": "Glues for foam",
-    "paste": "Pastes", "tissue": "Tissue", "water": "Water",
+    "paste": "Pastes", "tissue": "Tissue", "water": "Water", "tool": "Tools and covers",
 }  # fmt: skip
 
 
@@ -90,6 +90,7 @@ _MATERIAL = (
     _field("roll_mm.1", "Roll, wide", "mm"),
     _field("panel_mm.0", "Panel, long", "mm"),
     _field("panel_mm.1", "Panel, wide", "mm"),
+    _field("overlap_mm", "Strips overlap by", "mm"),
     _field("takes_water", "Water taken up, ml a g"),
     _field("grain_mm", "Grain", "mm"),
     _field("voids", "Voids between grains, percent", "percent"),
@@ -147,3 +148,32 @@ def by_mass(mix: Mix, known: Catalogue) -> str:
     if len(amounts) < 2 or not amounts[0]:
         return ""
     return " : ".join(f"{100 * one / amounts[0]:.4g}" for one in amounts)
+
+
+def told_apart(held: Label | None, new: Label) -> list[tuple[str, str, str]]:
+    """(what, here, new) of each field by which two labels differ, as far as fields have words."""
+    if held is None:
+        return []
+    before, after = data_of(held), data_of(new)
+    rest = _MATERIAL if isinstance(new, Material) else _MIX
+    fields = [TinField(("name",), Field("name", "Name")), *rest]
+    found = [
+        (one.field.label, one.field.show(one.value(before)), one.field.show(one.value(after)))
+        for one in fields
+        if one.value(before) != one.value(after)
+    ]
+    if before.get("ingredients") != after.get("ingredients"):
+        found.append(("Parts", _ratio(before), _ratio(after)))
+    return found or [("Other things", "as here", "otherwise")]
+
+
+def _ratio(data: Mapping[str, Any]) -> str:
+    return " : ".join(f"{one['parts']:g} {one['material']}" for one in data.get("ingredients", ()))
+
+
+def words_of(kind: str, path: str) -> str:
+    """What a field of a label is called, by its path in the data; the path itself where it has no words."""
+    known = {".".join(map(str, one.path)): one.field.label for one in (_MATERIAL if kind == "material" else _MIX)}
+    if path.startswith("ingredients"):
+        return "Parts"
+    return known.get(path, {"name": "Name", "basis": "The parts are", "source": ""}.get(path, path))

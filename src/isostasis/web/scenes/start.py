@@ -15,11 +15,10 @@ from ...core.document import ResolvedScene, Scene, resolve
 from ...core.document.edit import free_name, set_fields
 from ...core.fault import Faults, fault
 from ...core.figure import Figure
-from ...core.hours import parse_hours
 from ...core.plan import Plan, plan
 from ...core.reading import read as read_scene
-from ...core.schedule import Schedule, ScheduleRequest, first_times
-from ...core.schedule.forecast import steps_of, with_things
+from ...core.schedule import Schedule
+from ...core.schedule.forecast import by_rule
 from ...core.starters import Question, Starter, starter
 from ...core.starters.layout import grid_of
 from ...core.starters.parts import SHEET_MM
@@ -130,8 +129,11 @@ def _begun(document: dict[str, Any]) -> Begun:
     scene = _scene(document)
     made = plan(scene)
     zone = current_app.extensions["zone"]
-    asked = with_things(ScheduleRequest(now().astimezone(zone), parse_hours(g.settings.hours)), {"new": scene})
-    times = first_times(steps_of({"new": scene}), asked) if made.steps else None
+    times = (
+        by_rule(scene, g.settings.hours, now().astimezone(zone).replace(second=0, microsecond=0))
+        if made.steps
+        else None
+    )
     finish = datetime.fromisoformat(times.finish).astimezone(zone) if times and times.finish else None
     return Begun(scene, made, block(scene), times, finish)
 

@@ -58,9 +58,7 @@ def supply_now(session: Session) -> Supply:
 
 def sentence(made: Supply, doubt: Doubt) -> str:
     """A doubt in the reader's words."""
-    asking = made.scene(doubt.scene)
-    step = f"{asking.title(doubt.step)} of {asking.name}" if asking else doubt.step
-    return doubt.sentence(made.named(doubt.material), shown, lambda at: f"{at:%a} {at.day}, {at:%H:%M}", step)
+    return made.sentence(doubt, shown, lambda at: f"{at:%a} {at.day}, {at:%H:%M}")
 
 
 def holdings(made: Supply) -> list[Holding]:

@@ -1,4 +1,4 @@
-"""The shelf: packs, what was taken out of them and put back, and the list for the shop."""
+"""The shelf: packs, what was taken out of them and put back, the list for the shop; photos and lineage of labels."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -8,7 +8,14 @@ down_revision = "0011"
 
 
 def upgrade() -> None:
-    """Add the tables."""
+    """Add the tables, and what a label is made of."""
+    op.add_column("label", sa.Column("made_of", sa.JSON, nullable=True))
+    op.create_table(
+        "label_photo",
+        sa.Column("kind", sa.String(10), primary_key=True),
+        sa.Column("name", sa.String(64), primary_key=True),
+        sa.Column("digest", sa.String(64), nullable=False),
+    )
     op.create_table(
         "pack",
         sa.Column("id", sa.Integer, primary_key=True),

@@ -46,7 +46,7 @@ from ...site import Site
 from ...tops import tops
 from ...wet_film import ready_hours
 from ..skin import Skin, trowelled
-from .cloth import OVERLAP_MM, CuttingPlan, cutting_plan
+from .cloth import CuttingPlan, cutting_plan
 
 LAYER_MM = 1.0
 DRY_CLOTH_VOIDS = 0.4
@@ -125,9 +125,11 @@ def lay(lift: Shell, site: Site) -> Ground:
 
 
 @cached_stage
-def cut(area_mm2: float, layers: int, roll_mm: tuple[float, float], tub_mm: tuple[float, float]) -> CuttingPlan:
+def cut(
+    area_mm2: float, layers: int, roll_mm: tuple[float, float], tub_mm: tuple[float, float], overlap_mm: float
+) -> CuttingPlan:
     """The cutting plan, kept."""
-    return cutting_plan(area_mm2, layers, roll_mm, tub_mm)
+    return cutting_plan(area_mm2, layers, roll_mm, tub_mm, overlap_mm)
 
 
 def plan_of(lift: Shell, site: Site, labels: Labels) -> CuttingPlan:
@@ -140,7 +142,8 @@ def plan_of(lift: Shell, site: Site, labels: Labels) -> CuttingPlan:
             "name plaster-cloth, or a cloth of your own",
         )
     try:
-        return cut(true_area(site.ground, covers(lift, site, labels)), lift.layers, cloth.roll_mm, site.bench.tub_mm)
+        area = true_area(site.ground, covers(lift, site, labels))
+        return cut(area, lift.layers, cloth.roll_mm, site.bench.tub_mm, cloth.overlap_mm)
     except ValueError as problem:
         raise fault("bench.tub_mm", str(problem), "a longer or wider tub, such as 300 x 200 mm") from None
 
@@ -248,7 +251,9 @@ def _set_hours(cloth: Material, temp: float) -> float | None:
 def _strip_figures(cuts: CuttingPlan, area: float, lift: Shell, cloth: Material, site: Site) -> tuple[Figure, Figure]:
     assert cloth.roll_mm is not None
     tub = f"{site.bench.tub_mm[0]:g} × {site.bench.tub_mm[1]:g} mm"
-    each = Term("covers, overlaps taken off", cuts.covers_mm2 / max(cuts.count, 1), "mm2", f"overlap {OVERLAP_MM:g} mm")
+    each = Term(
+        "covers, overlaps taken off", cuts.covers_mm2 / max(cuts.count, 1), "mm2", f"overlap {cloth.overlap_mm:g} mm"
+    )
     size = Term("strip", f"{cuts.length_mm:.0f} × {cuts.width_mm:.0f} mm", "", f"your tub, {tub}")
     terms = Term("true area", area, "mm2"), Term("layers", lift.layers), size, each
     formula = "layers × true area × 1.05 / what one covers, offcuts used up too"

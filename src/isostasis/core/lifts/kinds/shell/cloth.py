@@ -7,6 +7,7 @@ from math import ceil
 
 OVERLAP_MM = 20.0
 SPARE = 1.05  # a twentieth more for torn and folded pieces
+LEAST_REST_MM = 10.0  # at the end of a roll; nobody cuts less, craft estimate
 LEAST_STRIP = 2.5  # overlaps: what is shorter covers next to nothing
 
 
@@ -51,7 +52,11 @@ def covered_by(width_mm: float, length_mm: float, overlap_mm: float = OVERLAP_MM
 
 
 def cutting_plan(
-    area_mm2: float, layers: int, roll_mm: tuple[float, float], tub_mm: tuple[float, float]
+    area_mm2: float,
+    layers: int,
+    roll_mm: tuple[float, float],
+    tub_mm: tuple[float, float],
+    overlap_mm: float = OVERLAP_MM,
 ) -> CuttingPlan:
     """Strips across the roll that go into the tub flat, enough for `layers` over `area_mm2`.
 
@@ -63,13 +68,13 @@ def cutting_plan(
     lanes = max(1, ceil(wide / min(tub_mm) - 1e-9))
     width = wide / lanes
     strip = min(max(tub_mm), length)
-    if covered_by(width, strip) <= 0:
+    if covered_by(width, strip, overlap_mm) <= 0:
         raise ValueError(
-            f"a tub of {tub_mm[0]:g} x {tub_mm[1]:g} mm takes no strip wider than its overlap of {OVERLAP_MM:g} mm"
+            f"a tub of {tub_mm[0]:g} x {tub_mm[1]:g} mm takes no strip wider than its overlap of {overlap_mm:g} mm"
         )
     cuts = [strip] * int(length / strip + 1e-9)
     rest = length - sum(cuts)
-    if rest >= LEAST_STRIP * OVERLAP_MM:
+    if rest >= max(LEAST_STRIP * overlap_mm, LEAST_REST_MM):
         cuts.append(rest)
     need = layers * area_mm2 * SPARE
     rolls: list[tuple[Strip, ...]] = []
@@ -82,7 +87,7 @@ def cutting_plan(
                 if covers >= need - 1e-6:
                     break
                 roll.append(Strip(lane, at, cut))
-                covers += covered_by(width, cut)
+                covers += covered_by(width, cut, overlap_mm)
                 at += cut
         rolls.append(tuple(roll))
     return CuttingPlan(tuple(rolls), lanes, width, strip, covers)

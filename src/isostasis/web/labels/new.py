@@ -1,0 +1,184 @@
+"""A new tin: from a family in a few fields, or a mix of one's own out of anything."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from flask import flash, render_template, request, url_for
+from sqlalchemy.orm import Session
+from werkzeug.wrappers import Response as BaseResponse
+
+from ...core.catalogue import Catalogue
+from ...core.document.edit import slug_of
+from ...core.fault import Fault, Faults, fault
+from ...core.tins import FAMILIES, Ask, Family, Made, Measure, compose
+from ...core.tins.compose import FAMILIES as MIXED
+from ...core.tins.compose import MAX_PARTS
+from ...store import labels
+from ..shared.answers import hx_redirect
+from ..shared.fields import Field, inputs, parse_float, read
+from ..shared.scenes import database, now
+from .fields import FAMILIES as WORDS
+from .fields import by_mass, data_of, fields_of
+from .views import blueprint, free_id
+
+LINES = 6  # of a mix that is put together
+MIXED_WORDS = {
+    "skin": "a compound, render or paste", "texture": "a blend to strew", "binder": "a glue or binder",
+    "wetting": "a wetting", "seal": "a satin, seal or wash", "colour": "a stock tint or paint",
+}  # fmt: skip
+NAME = Field("name", "name", most=80)
+
+
+def _field(ask: Ask) -> Field:
+    unit = "text" if ask.kind == "colour" else ask.kind
+    return Field(ask.name, ask.label, unit, ask.optional, ask.hint, ask.start, ask.options, most=80)
+
+
+def _family(name: str) -> Family:
+    found = FAMILIES.get(name)
+    if found is None:
+        raise fault("family", f"there is no family “{name[:40]}”", f"one of {', '.join(FAMILIES)}")
+    return found
+
+
+def _made(family: Family, sent: Mapping[str, str], known: Catalogue) -> Made:
+    """The labels of what was typed. Raises Faults that name fields as they are labelled."""
+    asks = {ask.name: ask for ask in family.asks}
+    answers: dict[str, Any] = read([_field(ask) for ask in family.asks], sent)
+    answers["name"] = " ".join((answers["name"] or "").split())
+    if not answers["name"]:
+        raise fault("what the tin is called", "it has no name", "write what stands on it")
+    try:
+        return family.make(answers, known, lambda name: free_id(known, slug_of(name, "tin")))
+    except Faults as faults:
+        raise Faults(
+            Fault(asks[one.where].label.split(",")[0].lower() if one.where in asks else one.where, one.what, one.right)
+            for one in faults.faults
+        ) from None
+    except ValueError as error:  # the label's own model
+        raise _of_model(error, family) from None
+
+
+def _of_model(error: ValueError, family: Family) -> Faults:
+    from pydantic import ValidationError
+
+    from ...core.document.read import faults_of
+
+    if isinstance(error, ValidationError):
+        return faults_of(error, {}, where=family.words.lower())
+    return fault(family.words.lower(), str(error), "mend it")
+
+
+@blueprint.get("/labels/new")
+def new() -> str:
+    """Families to choose from; then the few fields of one. Raises Faults."""
+    name = request.args.get("family", "")
+    family = _family(name) if name else None
+    with database().reading() as session:
+        known = labels.catalogue(session)
+    made, other, sentences = None, "", []
+    if family is not None and request.args.get("name"):
+        try:
+            made = _made(family, request.args, known)
+            if made.mix is not None:
+                other = by_mass(made.mix, labels.with_label(known, made.material))
+        except Faults as faults:
+            sentences = [str(one) for one in faults.faults]
+    part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "made"
+    return render_template(
+        f"labels/{'_made' if part else 'new'}.html", families=FAMILIES.values(), family=family, made=made, other=other,
+        fields=inputs([_field(ask) for ask in family.asks], {}) if family else [], sentences=sentences,
+        defaults=_defaults(made, known) if made else [], place="labels",
+    )  # fmt: skip
+
+
+def _defaults(made: Made, known: Catalogue) -> list[tuple[str, str]]:
+    """(field, value) of what stands in a new tin as the label has it that it starts from."""
+    label, like = made.material, known.materials[made.made_from[0]]
+    pairs: list[tuple[Any, Any]] = [(label, like)]
+    if made.mix is not None and made.made_from[1] is not None:
+        pairs.insert(0, (made.mix, known.mixes[made.made_from[1]]))
+    found: dict[str, str] = {}
+    for new_label, old in pairs:
+        data, before = data_of(new_label), data_of(old)
+        for one in fields_of(new_label, labels.with_label(known, made.material)):
+            value = one.value(data)
+            if value == one.value(before) and not one.name.startswith(("name", "basis", "part_")):
+                found.setdefault(one.field.label, one.field.show(value))
+    return list(found.items())
+
+
+@blueprint.post("/labels/new")
+def add() -> BaseResponse:
+    """A new tin of a family. Raises Faults."""
+    family = _family(request.form.get("family", ""))
+    with database().reading() as session:
+        known = labels.catalogue(session)
+    made = _made(family, request.form, known)
+    with database().writing() as session:
+        labels.keep(session, made.material, now(), made.made_from[0])
+        if made.mix is not None:
+            labels.keep(session, made.mix, now(), made.made_from[1] or made.mix.id)
+    flash(f"{made.material.name} is among your labels.", "told")
+    kind, entry = ("mix", made.mix) if made.mix is not None else ("material", made.material)
+    return hx_redirect(url_for("labels.tin", kind=kind, name=entry.id))
+
+
+@blueprint.get("/labels/mixed")
+def mixed() -> str:
+    """A mix of one's own: what it is for, and parts of anything."""
+    with database().reading() as session:
+        known = labels.catalogue(session)
+    return render_template(
+        "labels/mixed.html", lines=range(1, LINES + 1), offered=_offered(known),
+        families=[(name, MIXED_WORDS[name]) for name in MIXED], place="labels",
+    )  # fmt: skip
+
+
+def _offered(known: Catalogue) -> list[tuple[str, list[tuple[str, str]]]]:
+    """What a mix can be made of: mixes, then materials by family; (words, (id, name))."""
+    mixes = sorted(((one.id, one.name) for one in known.mixes.values() if one.reacts is None), key=lambda one: one[1])
+    found = [("Mixes", mixes)]
+    for family, words in WORDS.items():
+        here = [(one.id, one.name) for one in known.materials.values() if one.family == family and not one.part_density]
+        if here and family not in ("foam", "board", "cloth", "tool"):
+            found.append((words, sorted(here, key=lambda one: one[1])))
+    return found
+
+
+@blueprint.post("/labels/mixed")
+def put_together() -> BaseResponse:
+    """A mix of one's own, with what it is made of. Raises Faults."""
+    with database().reading() as session:
+        known = labels.catalogue(session)
+    name = " ".join(read([NAME], request.form)["name"].split())
+    if not name:
+        raise fault("name", "it has none", "write what you call it")
+    family, basis = request.form.get("family", ""), request.form.get("basis", "volume")
+    if family not in MIXED or basis not in ("volume", "mass"):
+        raise fault("what it is", "this is no kind of mix", "choose one of the list")
+    measures = []
+    for number in range(1, MAX_PARTS + 1):
+        label, text = request.form.get(f"label-{number}", ""), request.form.get(f"parts-{number}", "").strip()
+        if label and not text:
+            raise fault(f"part {number}", "it is not said how many", "write how many parts")
+        if label:
+            measures.append(Measure(label, parse_float(text, f"part {number}")))
+    if len(measures) < 2:
+        raise fault("parts", "a mix has two at least", "choose what goes in, and how many parts")
+    meant = next(one for one in MIXED if one == family)
+    made, of = compose(
+        free_id(known, slug_of(name, "mix")), name, meant, "mass" if basis == "mass" else "volume", measures, known
+    )
+    with database().writing() as session:
+        labels.keep(session, made, now(), made.id, _lineage(session, of, known))
+    flash(f"{made.name} is among your labels; how it dries and sets stands by default until you say otherwise.", "told")
+    return hx_redirect(url_for("labels.tin", kind="mix", name=made.id))
+
+
+def _lineage(session: Session, of: tuple[str, ...], known: Catalogue) -> list[Any]:
+    """(kind, id, version) of what a mix is made of, as they now are."""
+    kinds: dict[str, labels.Kind] = {one: "mix" if one in known.mixes else "material" for one in of}
+    return [[kind, one, labels.version_of(session, kind, one)] for one, kind in kinds.items()]
