@@ -75,7 +75,7 @@ def test_another_tin_beside_it(reader, database):
     assert answer.location == "/labels/mix/pond-resin"
     assert len(lake(database).layers) == 3
     page = reader.text("/labels/mix/pond-resin")
-    assert "Made from casting-resin" in page and "No scene uses it yet" in page
+    assert "Begun from Casting resin, 2:1" in page and "No scene uses it yet" in page
     assert "Pond resin" in reader.text("/s/hollin-delf/layup?patch=pit-lake")
     given = reader.get("/labels/mix/pond-resin/label.json").json
     assert given["mixes"][0]["id"] == "pond-resin" and given["mixes"][0]["reacts"]["max_depth_mm"] == 15

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.catalogue import Catalogue, Material, Mix
+from ...store.labels import Change
 from ..shared.fields import Field
 
 Label = Material | Mix
@@ -171,9 +172,16 @@ def _ratio(data: Mapping[str, Any]) -> str:
     return " : ".join(f"{one['parts']:g} {one['material']}" for one in data.get("ingredients", ()))
 
 
-def words_of(kind: str, path: str) -> str:
-    """What a field of a label is called, by its path in the data; the path itself where it has no words."""
-    known = {".".join(map(str, one.path)): one.field.label for one in (_MATERIAL if kind == "material" else _MIX)}
-    if path.startswith("ingredients"):
-        return "Parts"
-    return known.get(path, {"name": "Name", "basis": "The parts are", "source": ""}.get(path, path))
+def told(change: Change) -> str:
+    """What a label says otherwise, in one sentence."""
+    known = {".".join(map(str, one.path)): one.field for one in (_MATERIAL if change.kind == "material" else _MIX)}
+    parts = []
+    for path, before, after in change.fields:
+        field = known.get(path)
+        if field is not None:
+            parts.append(f"{field.label.lower()} {field.show(before) or 'nothing'} → {field.show(after) or 'nothing'}")
+        elif path.startswith("ingredients"):
+            parts.append("its parts")
+        elif path not in ("source", "name"):
+            parts.append(path.replace("_", " "))
+    return f"{change.name} says otherwise: {', '.join(dict.fromkeys(parts)) or 'its name'}"

@@ -79,9 +79,10 @@ def new() -> str:
     with database().reading() as session:
         known = labels.catalogue(session)
     made, other, sentences = None, "", []
-    if family is not None and request.args.get("name"):
+    if family is not None:
+        starts = {ask.name: _field(ask).show(ask.start) for ask in family.asks}
         try:
-            made = _made(family, request.args, known)
+            made = _made(family, {**starts, **request.args, "name": request.args.get("name") or "This tin"}, known)
             if made.mix is not None:
                 other = by_mass(made.mix, labels.with_label(known, made.material))
         except Faults as faults:

@@ -22,6 +22,7 @@ from ...core.units import Measures, household, number, show
 from ...store import Database, Stale, labels, logbook, scenes, undoing
 from ...store.tables import SceneRow
 from ..draw.projection import WHOLE, Viewport
+from ..labels.fields import told
 from . import touches
 from .answers import hx_redirect
 
@@ -53,6 +54,7 @@ class OpenScene:
     measures: Measures
     can_undo: bool
     can_redo: bool
+    changed: tuple[tuple[datetime, str], ...] = ()  # labels that say otherwise since its last revision
 
     @property
     def used(self) -> frozenset[str]:
@@ -95,7 +97,14 @@ def open_scene(slug: str) -> OpenScene:
             measures=g.measures,
             can_undo=can_undo,
             can_redo=can_redo,
+            changed=label_changes(session, resolved, row.head.created_at),
         )
+
+
+def label_changes(session: Session, scene: ResolvedScene, since: datetime) -> tuple[tuple[datetime, str], ...]:
+    """(moment, sentence) of each label in use that says otherwise since a moment, the newest first."""
+    used = [*(one.id for one in scene.materials), *(one.id for one in scene.mixes)]
+    return tuple((one.at, told(one)) for one in labels.changes(session, since, used))
 
 
 def resolved_scene(slug: str) -> ResolvedScene:

@@ -30,7 +30,7 @@ from ..draw.projection import Viewport, clamped_viewport
 from . import undoing
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, Unit, read
-from .scenes import database, edit, now, open_scene, resolved_scene, viewport_of
+from .scenes import database, edit, label_changes, now, open_scene, resolved_scene, viewport_of
 
 blueprint = Blueprint("shared", __name__)
 
@@ -287,9 +287,11 @@ def history(slug: str) -> str:
     """Every revision of a scene."""
     opened = open_scene(slug)
     with database().reading() as session:
-        rows = scenes.history(session, scenes.find(session, slug))
+        row = scenes.find(session, slug)
+        rows = scenes.history(session, row)
         names = devices.names(session)
-    return render_template("shared/history.html", opened=opened, rows=rows, devices=names, place="history")
+        tins = label_changes(session, opened.scene, row.created_at)
+    return render_template("shared/history.html", opened=opened, rows=rows, devices=names, tins=tins, place="history")
 
 
 @blueprint.post("/s/<slug>/history/<int:number>/restore")
