@@ -77,7 +77,7 @@ def test_another_tin_beside_it(reader, database):
     page = reader.text("/labels/mix/pond-resin")
     assert "Begun from Casting resin, 2:1" in page and "No scene uses it yet" in page
     assert "Pond resin" in reader.text("/s/hollin-delf/layup?patch=pit-lake")
-    given = reader.get("/labels/mix/pond-resin/label.json").json
+    given = reader.get("/labels/mix/pond-resin/label").json
     assert given["mixes"][0]["id"] == "pond-resin" and given["mixes"][0]["reacts"]["max_depth_mm"] == 15
     again = reader.post(TIN, **sent(reader, name="Pond resin"), how="another")
     assert again.location == "/labels/mix/pond-resin-2"
