@@ -128,6 +128,7 @@ def set_photo(session: Session, kind: Kind, name: str, digest: str | None) -> No
         session.add(LabelPhotoRow(kind=kind, name=name, digest=digest))
     else:
         row.digest = digest
+    session.flush()
 
 
 @dataclass(frozen=True)

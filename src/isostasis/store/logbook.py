@@ -18,7 +18,7 @@ from ..core.plan import Batch, Plan, Step
 from ..core.plan import plan as plan_of
 from ..core.plan.record import leaves_something, record
 from ..core.schedule import Schedule
-from ..core.stock.sundries import sundry_uses
+from ..core.stock.asking import asked
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
@@ -199,26 +199,27 @@ def _book(
     ]
     whole = sum(ml for _, ml in fed)
     by_card = sum(ml for done, ml in fed if done) / whole if whole else 0.0
-    known_labels = labels.catalogue(session)
-    used_up = [rule for rule in known_labels.sundries if rule.each != "scene"]
-    beside = [use for use in sundry_uses(resolved, plan, used_up, known_labels.materials) if use.step == step.id]
-    uses = shelf.uses_of_step(plan, step, bool(resolved.built))
-    shelf.book_step(session, event, [*uses, *beside], by_card, share, event.at)
+    uses = asked(resolved, plan, labels.catalogue(session), lasting=False)
+    mine = [use for use in uses if use.step == step.id or (not resolved.built and not use.step)]
+    shelf.book_step(session, event, mine, by_card, share, event.at)
     strewn = plan.lifts[step.lift].strewn if step.lift in plan.lifts else None
     if strewn is not None and step.course is not None:
-        _sweep_up(session, event, plan, step, strewn.swept_ml.number * resolved.copies * share)
+        courses = step.of or 1
+        _sweep_up(session, event, plan, step, strewn.swept_ml.number * resolved.copies * share / courses)
 
 
 def _sweep_up(session: Session, event: StepEventRow, plan: Plan, step: Step, swept_ml: float) -> None:
-    """What fell beside and was swept up goes back to where it came from: of one material, to its packs. What is blended
-    cannot be taken apart again."""
-    made = plan.lifts[step.lift or ""]
-    strewn = [part for part in made.ingredients if not part.aside]
-    if len(strewn) != 1 or swept_ml <= 0:
+    """What fell beside and was swept up: of one material it goes back to its pack, of a blend into a jar of its own."""
+    mixed = [use for use in plan.uses if use.step == step.id and use.mix]
+    if swept_ml <= 0 or not mixed:
         return
-    back = swept_ml / (strewn[0].volume_ml.number or 1.0) / (step.of or 1)
-    shelf.give_back(session, event, strewn[0].material, back * strewn[0].volume_ml.number,
-                    back * strewn[0].mass_g.number)  # fmt: skip
+    if len(mixed) > 1:
+        shelf.into_jar(session, mixed[0].mix, swept_ml, event.at, event=event.id, note="swept up")
+        return
+    made = plan.lifts[step.lift or ""]
+    part = next(one for one in made.ingredients if not one.aside)
+    grams = swept_ml * part.mass_g.number / (part.volume_ml.number or 1.0)
+    shelf.give_back(session, event, part.material, swept_ml, grams)
 
 
 def _record(
@@ -416,10 +417,19 @@ def planned_step(plan: Plan, step: Step) -> PlannedStep:
 
 
 def empty_cup(
-    session: Session, scene: SceneRow, row: BatchRow, opened: tuple[ResolvedScene, Plan], now: datetime, note: str
+    session: Session,
+    scene: SceneRow,
+    row: BatchRow,
+    opened: tuple[ResolvedScene, Plan],
+    now: datetime,
+    note: str,
+    kept_ml: float = 0.0,
 ) -> str:
-    """The cup is empty. With a course's last batch its step is done, and hardening starts. The batch that comes next:
-    another of a course that this one feeds, else this one."""
+    """The cup is empty, but for what is kept of a mix that does not harden by itself. With a course's last batch its
+    step is done, and hardening starts. The batch that comes next: another of a course that this one feeds, else this
+    one."""
+    if kept_ml > 0 and row.finished_at is None:
+        shelf.into_jar(session, batch_of(row).mix, kept_ml, now, batch=row.id, note="left over")
     finish_batch(session, row, now, note)
     plan = opened[1]
     emptied = {one.batch for one in batches(session, scene) if one.finished_at is not None}

@@ -15,7 +15,8 @@ from sqlalchemy.orm import Session
 
 from ..core.catalogue import Catalogue, Material, Price
 from ..core.fault import fault
-from ..core.plan import Plan, Step, Use
+from ..core.mixing.parts import wet
+from ..core.plan import Use
 from ..core.plan.uses import sold
 from ..core.stock.buying import offer_of, parts_in
 from ..core.stock.ledger import Entered, What, left
@@ -78,7 +79,8 @@ def stocked(session: Session) -> list[Stocked]:
     by_pack: dict[int, list[Entered]] = {}
     for line in entered:
         by_pack.setdefault(line.pack_id, []).append(as_entered(line, held))
-    return [Stocked(row, left(row.size, by_pack.get(row.id, ()))) for row in rows(session)]
+    found = [Stocked(row, left(row.size, by_pack.get(row.id, ()))) for row in rows(session)]
+    return [one for one in found if one.row.size or one.left]  # an empty jar is none
 
 
 def as_entered(line: PackLineRow, held: frozenset[int]) -> Entered:
@@ -111,7 +113,7 @@ def add(session: Session, new: NewPack, now: datetime) -> PackRow:
 
 def count(session: Session, row: PackRow, amount: float, now: datetime, note: str = "") -> None:
     """So much is in it, looked at or weighed. Raises Faults for more than it holds."""
-    if amount > row.size * 1.05:
+    if row.size and amount > row.size * 1.05:
         raise fault("left", f"{amount:g} is more than the {row.size:g} that it holds", "mend its size, or the amount")
     _enter(session, row, "counted", amount, now, note=note)
 
@@ -167,18 +169,11 @@ def book_batch(
     session: Session, row: BatchRow, parts: Iterable[tuple[Material, str | None, float, float]], now: datetime
 ) -> None:
     """What a batch that was mixed took: (label, part, ml, g) of each ingredient, as it really went in."""
-    if session.scalar(select(PackLineRow.id).where(PackLineRow.batch_id == row.id).limit(1)) is not None:
-        return
     amounts: dict[Key, float] = {}
     for material, part, volume_ml, mass_g in parts:
         key = material.id, part
         amounts[key] = amounts.get(key, 0.0) + sold(material, volume_ml, mass_g)[0]
     _book(session, amounts, now, row.batch, batch=row.id)
-
-
-def uses_of_step(plan: Plan, step: Step, begun: bool) -> list[Use]:
-    """What a step takes; the first of a scene that nothing was `begun` of also what must be there before it."""
-    return [use for use in plan.uses if use.step == step.id or (not begun and not use.step)]
 
 
 def book_step(
@@ -205,6 +200,30 @@ def give_back(session: Session, event: StepEventRow, material: str, volume_ml: f
             amount = min(sold(label, volume_ml, mass_g)[0], line.amount)
             _enter(session, row, "back", amount, event.at, event=event.id, note="swept up")
             return
+
+
+def label_of(known: Catalogue, name: str) -> Material | None:
+    """What is in a pack of that id: a material, or, in a jar, what was mixed and kept."""
+    mix = known.mixes.get(name)
+    if name in known.materials or mix is None:
+        return known.materials.get(name)
+    return Material(
+        id=mix.id, name=f"{mix.name}, in a jar", family="grain" if mix.family == "texture" else "binder",
+        density=wet(mix, known.materials).density, colour=mix.colour, source="what was swept up, or left over",
+    )  # fmt: skip
+
+
+def into_jar(
+    session: Session, mix: str, volume_ml: float, now: datetime, *, event: int | None = None, batch: int | None = None,
+    note: str = "",
+) -> None:  # fmt: skip
+    """So much of a mix is kept in its jar, the one that there is or a new one."""
+    row = next((one for one in rows(session) if one.material == mix and one.part is None and not one.size), None)
+    if row is None:
+        row = PackRow(material=mix, size=0.0, opened=now.date(), place="jars", added_at=now)
+        session.add(row)
+        session.flush()
+    _enter(session, row, "back", volume_ml, now, event=event, batch=batch, note=note)
 
 
 def book_again(session: Session, old: StepEventRow, new: StepEventRow, factor: float, now: datetime) -> None:

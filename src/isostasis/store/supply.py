@@ -11,15 +11,14 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench, Catalogue
 from ..core.document import ResolvedScene
 from ..core.fault import Faults
-from ..core.plan import Plan, Use, plan
+from ..core.plan import Plan, plan
 from ..core.schedule import Schedule
 from ..core.schedule.forecast import by_rule
+from ..core.stock.asking import asked
 from ..core.stock.buying import Shopping, parts_in, shopping
 from ..core.stock.doubts import Doubt, doubts
 from ..core.stock.model import Demand
 from ..core.stock.reserve import Reserved, reserve
-from ..core.stock.sundries import sundry_uses
-from ..core.terrain.foam import foam_lists
 from . import clock, labels, logbook, marks, scenes, settings, shelf
 from .tables import SceneRow
 
@@ -62,7 +61,8 @@ class Supply:
 
     def named(self, material: str) -> str:
         """A material's name."""
-        return self.catalogue.materials[material].name if material in self.catalogue.materials else material
+        label = shelf.label_of(self.catalogue, material)
+        return label.name if label else material
 
     def for_scenes(self, slugs: Sequence[str]) -> Supply:
         """This for some of the scenes alone; what others count on stays theirs."""
@@ -110,33 +110,19 @@ def ruled(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) 
         return None
 
 
-def _panels(scene: ResolvedScene, made: Plan) -> dict[str, float]:
-    """By how much more than its pieces a sheet material takes, as its cutting plan has it."""
-    return {
-        name: found.count.number * found.panel_mm[0] * found.panel_mm[1] / found.used_mm2.number
-        for name, found in foam_lists(scene, made.built).items()
-        if found.used_mm2.number > 0
-    }
-
-
 def _demands(
     session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, known: Catalogue, now: datetime
 ) -> list[Demand]:
     times, mixed = _times(session, row, scene, now), _mixed_already(session, row, made)
     steps = {step.id: (place, step) for place, step in enumerate(made.steps)}
-    panels = _panels(scene, made)
     found = []
-    uses: list[Use] = [*made.uses, *sundry_uses(scene, made, known.sundries, known.materials)]
     first = next((step.id for step in made.steps if not step.built), "")
-    for use in uses:
+    for use in asked(scene, made, known):
         place, step = steps.get(use.step or first, (0, None))
         share = 1.0
         if use.mix and step is not None and step.course is not None:
             share -= mixed.get((step.lift or step.form or "", step.course), 0.0)
-        label = known.materials.get(use.material)
-        if label is not None and label.panel_mm is not None:
-            share *= panels.get(use.material, 1.0)
-        if share * use.amount > shelf.LEAST and use.material not in FREE:
+        if share * use.amount > shelf.LEAST:
             found.append(
                 Demand(row.slug, use.step or first, times.get(use.step or first), use.material, use.part,
                        use.amount * share, use.unit, use.what, place)
@@ -144,15 +130,12 @@ def _demands(
     return found
 
 
-FREE = frozenset({"water"})  # comes from the tap
-
-
 def needs_of(session: Session, now: datetime) -> list[SceneNeeds]:
     """What the scenes that are not put away ask of the shelf; one that cannot be planned is left out, and says so on
     its own page. A tool that serves a whole scene is asked for once. `now` has the zone of the clock on the wall."""
     known = labels.catalogue(session)
     lasting = {rule.material for rule in known.sundries if rule.each == "scene"}
-    asked: set[str] = set()
+    had: set[str] = set()
     found = []
     for row in scenes.all_scenes(session):
         try:
@@ -160,8 +143,8 @@ def needs_of(session: Session, now: datetime) -> list[SceneNeeds]:
             made = plan(scene)
         except Faults:
             continue
-        demands = [one for one in _demands(session, row, scene, made, known, now) if one.material not in asked]
-        asked |= {one.material for one in demands} & lasting
+        demands = [one for one in _demands(session, row, scene, made, known, now) if one.material not in had]
+        had |= {one.material for one in demands} & lasting
         found.append(SceneNeeds(row.slug, scene.name, scene, made, tuple(demands)))
     return found
 

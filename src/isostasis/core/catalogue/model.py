@@ -193,7 +193,7 @@ class Price(Entry):
 
     material: Id
     amount: Annotated[float, Field(ge=0, le=1_000_000)]
-    pack: Positive
+    pack: Annotated[float, Field(gt=0, le=1_000_000_000)]  # mm2 of a roll are many
     packs: Annotated[int, Field(ge=1, le=1000)] = 1
     seller: Annotated[str, Field(max_length=60)] = ""
 

@@ -21,9 +21,11 @@ from ...store import devices, logbook, scenes
 from ...store.logbook import PlannedBatch, PlannedPart
 from ...store.tables import BatchRow
 from ..shared.answers import hx_redirect
+from ..shared.fields import Field, read_one
 from ..shared.scenes import OpenScene, database, now, open_scene
 
 blueprint = Blueprint("mix", __name__)
+KEPT = Field("kept", "left over", "ml", optional=True, low=0)
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,7 @@ class Card:
     off: OffRatio | None  # what to expect of it as it was really mixed
     figures: tuple[tuple[str, str, Figure], ...]  # label, path in the plan, figure
     feeds: list[tuple[str, int, float]]  # lift, layer, ml: in the order of use
+    keeps: bool  # whether a leftover can be kept: it hardens neither by itself nor with its water
 
     @property
     def state(self) -> str:
@@ -107,6 +110,7 @@ def _card(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | No
         off=off_ratio(mix, materials, logbook.built_batch(row)) if mix and row else None,
         figures=_figures(opened, key, planned.lift),
         feeds=list(planned.feeds),
+        keeps=mix is not None and mix.id in opened.catalogue.mixes and mix.reacts is None and mix.sets is None,
     )
 
 
@@ -223,7 +227,8 @@ def finish(slug: str, row_id: int) -> Response:
     with database().writing() as session:
         scene = scenes.find(session, slug)
         row = logbook.get_batch(session, scene, row_id)
-        key = logbook.empty_cup(
-            session, scene, row, (opened.scene, opened.plan), now(), request.form.get("note", "").strip()
-        )
+        note, kept = request.form.get("note", "").strip(), read_one(KEPT, request.form) or 0.0
+        if kept > logbook.batch_of(row).volume_ml:
+            raise fault("left over", f"{kept:g} ml are more than was mixed", "write what is left in the cup")
+        key = logbook.empty_cup(session, scene, row, (opened.scene, opened.plan), now(), note, kept)
     return _back(slug, key)

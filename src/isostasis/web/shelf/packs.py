@@ -31,7 +31,7 @@ KEEP = Field("keep", "always keep", optional=True, most=80)
 
 def material_of(known: Catalogue, name: str) -> Material:
     """The material of that id. Raises Faults."""
-    found = known.materials.get(name)
+    found = shelf.label_of(known, name)
     if found is None:
         raise fault("material", f"there is no material “{name[:64]}”", "choose one of the list")
     return found
@@ -118,7 +118,7 @@ def pack(pack_id: int) -> str:
         names = devices.names(session)
         keep = settings.read(session).keep
     return render_template(
-        "shelf/pack.html", pack=row, material=known.materials.get(row.material), left=left, devices=names, tabs=TABS,
+        "shelf/pack.html", pack=row, material=shelf.label_of(known, row.material), left=left, devices=names, tabs=TABS,
         keep=keep.get(row.material),
         lines=[(line, line.event_id is None or line.event_id in held) for line in reversed(entered)], place="shelf",
     )  # fmt: skip
@@ -173,9 +173,10 @@ def count_all() -> str:
     """Every pack with a place to write what is in it, in the order of where they stand."""
     with database().reading() as session:
         known = labels.catalogue(session)
-        packs = [one for one in shelf.stocked(session) if one.row.material in known.materials]
-    packs.sort(key=lambda one: (one.row.place.lower(), known.materials[one.row.material].name, one.row.part or ""))
-    return render_template("shelf/count.html", packs=packs, materials=known.materials, tabs=TABS, place="shelf")
+        found = [(one, shelf.label_of(known, one.row.material)) for one in shelf.stocked(session)]
+    packs = [(one, label) for one, label in found if label is not None]
+    packs.sort(key=lambda one: (one[0].row.place.lower(), one[1].name, one[0].row.part or ""))
+    return render_template("shelf/count.html", packs=packs, tabs=TABS, place="shelf")
 
 
 @blueprint.post("/shelf/count")
@@ -187,8 +188,8 @@ def keep_count() -> BaseResponse:
         known = labels.catalogue(session)
         for one in shelf.stocked(session):
             text = request.form.get(f"left-{one.row.id}", "").strip() or request.form.get(f"eye-{one.row.id}", "")
-            if text and one.row.material in known.materials:
-                material = known.materials[one.row.material]
+            material = shelf.label_of(known, one.row.material)
+            if text and material is not None:
                 amount = amount_of(text, material, material.name.lower(), one.row.part, one.row.size)
                 shelf.count(session, one.row, amount, now(), "stocktake")
                 counted += 1
@@ -209,7 +210,7 @@ def out() -> Response:
 
 
 def _line(one: Stocked, known: Catalogue) -> dict[str, Any]:
-    row, label = one.row, known.materials.get(one.row.material)
+    row, label = one.row, shelf.label_of(known, one.row.material)
     unit = {"mm2": "mm2", "g": "g", "piece": ""}.get(label.sold_by if label else "ml", "ml")
     return {
         "material": row.material, "part": row.part or "", "size": f"{row.size:.6g} {unit}".strip(),

@@ -13,7 +13,7 @@ from ...core.stock.buying import pack_words
 from ...core.stock.doubts import Doubt
 from ...core.units import show
 from ...store import supply
-from ...store.shelf import Stocked
+from ...store.shelf import Stocked, label_of
 from ...store.supply import Supply
 from ..shared.scenes import database, now
 
@@ -74,9 +74,9 @@ def holdings(made: Supply) -> list[Holding]:
     for pack in made.stocked:
         by_material.setdefault(pack.row.material, []).append(pack)
     found = [
-        Holding(made.catalogue.materials[name], tuple(packs), sum(one.left for one in packs),
-                sum(one.row.size for one in packs), tuple(wanted.get(name, {}).items()), name in short)
-        for name, packs in by_material.items() if name in made.catalogue.materials
+        Holding(label, tuple(packs), sum(one.left for one in packs), sum(one.row.size or one.left for one in packs),
+                tuple(wanted.get(name, {}).items()), name in short)
+        for name, packs in by_material.items() if (label := label_of(made.catalogue, name)) is not None
     ]  # fmt: skip
     return sorted(found, key=lambda one: (not one.short, one.material.name))
 
@@ -90,7 +90,7 @@ def page() -> str:
         stops = [sentence(made, doubt) for doubt in made.doubts if doubt.code == "short"]
         others = [sentence(made, doubt) for doubt in made.doubts if doubt.code != "short"]
         known = sorted(made.catalogue.materials.values(), key=lambda one: one.name)
-        unknown = [one.row for one in made.stocked if one.row.material not in made.catalogue.materials]
+        unknown = [one.row for one in made.stocked if label_of(made.catalogue, one.row.material) is None]
     return render_template(
         "shelf/page.html", holdings=held, short=stops, others=others,
         materials=[(one.id, one.name) for one in known],
