@@ -68,6 +68,7 @@ screenshots: $(VENV)/installed-test /usr/bin/chromium
 
 schema: $(VENV)/installed
 	$(BIN)/isostasis schema > docs/scene.schema.json
+	$(BIN)/isostasis schema --labels > docs/labels.schema.json
 
 lock: $(VENV)/installed-test
 	$(BIN)/python -m pip freeze --exclude-editable > requirements.lock

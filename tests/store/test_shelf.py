@@ -1,7 +1,7 @@
 """The shelf in a database: what work takes and gives back, counts, the list for the shop, orders behind gates."""
 
 import tempfile
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -17,9 +17,10 @@ from isostasis.core.stock.model import NewPack, Seller
 from isostasis.demo import document
 from isostasis.store import Database, labels, logbook, purchases, scenes, shelf, supply, undoing
 from isostasis.store import settings as kept
-from tests.store.test_scenes import NOW
 from tests.support.scenes import scene_data, written
 from tests.support.store import do
+
+NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
 
 
 def fill(session):

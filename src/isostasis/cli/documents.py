@@ -80,11 +80,13 @@ def survey(heights: str, scene: str) -> None:
 
 
 @click.command()
-def schema() -> None:
+@click.option("--labels", is_flag=True, help="Of a file of labels instead.")
+def schema(labels: bool) -> None:
     """The JSON Schema of the scene document."""
     from ..core.reading import json_schema
+    from ..exchange.labels_file import labels_schema
 
-    click.echo(json.dumps(json_schema(), indent=1, ensure_ascii=False))
+    click.echo(json.dumps(labels_schema() if labels else json_schema(), indent=1, ensure_ascii=False))
 
 
 @click.command("export")

@@ -75,7 +75,7 @@ def read_labels(name: str, content: bytes) -> list[Label]:
 
 def _parsed(name: str, text: str) -> dict[str, Any]:
     try:
-        data = json.loads(text) if text.lstrip().startswith(("{", "[")) and not name.endswith(".toml") else None
+        data = json.loads(text) if text.lstrip().startswith("{") else None
         data = tomllib.loads(text) if data is None else data
     except json.JSONDecodeError as error:
         told = f"it is no JSON: {error.msg} in line {error.lineno}"

@@ -81,6 +81,11 @@ class Line:
     alternatives: tuple[tuple[Chosen, ...], ...] = ()
 
     @property
+    def spare(self) -> float:
+        """What of the shelf is there for these scenes, once those that come before them have had theirs."""
+        return max(self.need - self.short, 0.0)
+
+    @property
     def before(self) -> str | None:
         """When it is short, as machines read it."""
         return None if self.at is None else self.at.isoformat()

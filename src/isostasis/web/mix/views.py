@@ -222,7 +222,8 @@ def _as_mass(text: str, part: PlannedPart) -> float:
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/finish")
 def finish(slug: str, row_id: int) -> Response:
-    """The cup is empty. With a layer's last batch its step is done, and hardening starts."""
+    """The cup is empty, but for what is kept. With a layer's last batch its step is done, and hardening starts. Raises
+    Faults."""
     opened = open_scene(slug)
     with database().writing() as session:
         scene = scenes.find(session, slug)
