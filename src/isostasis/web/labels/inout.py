@@ -61,23 +61,26 @@ def take_labels() -> BaseResponse | str:
     with database().reading() as session:
         known = labels.catalogue(session)
     clashes = [one for one in found if (held := _held(known, one)) is not None and held != one]
-    answers = {one.id: request.form.get(f"way-{_kind_of(one)}-{one.id}", "") for one in clashes}
+    answers = {(_kind_of(one), one.id): request.form.get(f"way-{_kind_of(one)}-{one.id}", "") for one in clashes}
     if any(answer not in dict(WAYS) for answer in answers.values()):
         asked = [(_kind_of(one), one, told_apart(_held(known, one), one)) for one in clashes]
         return render_template(
             "labels/in.html", clashes=asked, text=content.decode("utf-8-sig"), name=name, ways=WAYS,
             fresh=len(found) - len(clashes), place="labels",
         )  # fmt: skip
-    renamed: dict[str, str] = {}
+    renamed: dict[str, str] = {}  # materials, which mixes are made of
     kept: list[Label] = []
     for one in found:
-        way = answers.get(one.id, "new") if one in clashes else "new"
+        way = answers.get((_kind_of(one), one.id), "new")
         if way == "mine" or _held(known, one) == one:
             continue
         if way == "another":
-            renamed[one.id] = free_id(known, slug_of(f"{one.id}-new", "tin"))
-            one = one.model_copy(update={"id": renamed[one.id], "name": f"{one.name[:70]}, new"})  # noqa: PLW2901
-        kept.append(one)
+            name = free_id(known, slug_of(f"{one.id}-new", "tin"))
+            if isinstance(one, Material):
+                renamed[one.id] = name
+            kept.append(one.model_copy(update={"id": name, "name": f"{one.name[:70]}, new"}))
+        else:
+            kept.append(one)
     kept = [_renamed(one, renamed) for one in kept]
     _refuse_unknown(kept, known)
     with database().writing() as session:

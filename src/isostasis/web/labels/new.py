@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from flask import flash, render_template, request, url_for
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.catalogue import Catalogue
 from ...core.document.edit import slug_of
+from ...core.document.read import faults_of
 from ...core.fault import Fault, Faults, fault
 from ...core.tins import FAMILIES, Ask, Family, Made, Measure, compose
 from ...core.tins.compose import FAMILIES as MIXED
@@ -52,23 +54,19 @@ def _made(family: Family, sent: Mapping[str, str], known: Catalogue) -> Made:
         raise fault("what the tin is called", "it has no name", "write what stands on it")
     try:
         return family.make(answers, known, lambda name: free_id(known, slug_of(name, "tin")))
+    except ValidationError as error:  # the label's own model
+        places = [next((str(one) for one in reversed(wrong["loc"]) if one in asks), "") for wrong in error.errors()]
+        raise _called(faults_of(error, {}).faults, places, asks) from None
     except Faults as faults:
-        raise Faults(
-            Fault(asks[one.where].label.split(",")[0].lower() if one.where in asks else one.where, one.what, one.right)
-            for one in faults.faults
-        ) from None
-    except ValueError as error:  # the label's own model
-        raise _of_model(error, family) from None
+        raise _called(faults.faults, [one.where for one in faults.faults], asks) from None
 
 
-def _of_model(error: ValueError, family: Family) -> Faults:
-    from pydantic import ValidationError
-
-    from ...core.document.read import faults_of
-
-    if isinstance(error, ValidationError):
-        return faults_of(error, {}, where=family.words.lower())
-    return fault(family.words.lower(), str(error), "mend it")
+def _called(faults: Sequence[Fault], places: Sequence[str], asks: Mapping[str, Ask]) -> Faults:
+    """Faults by what their fields are called on the page."""
+    return Faults(
+        Fault(asks[place].label.split(",")[0].lower() if place in asks else "this tin", one.what, one.right)
+        for place, one in zip(places, faults, strict=False)
+    )
 
 
 @blueprint.get("/labels/new")
