@@ -115,6 +115,26 @@ def _edits() -> Mark:
     return Mark("resident after 200 edits of Hollin Delf at 2 mm, at most", float(done.stdout), 450, "MB")
 
 
+def _basket() -> Mark:
+    """Packs of least cost for 60 materials, six offers each, of three sellers of whom one asks postage."""
+    from random import Random
+
+    from isostasis.core.stock.basket import Offer, least_cost
+    from isostasis.core.stock.model import Seller
+
+    found = Random(17)
+    short = [((f"m{number}", None), found.uniform(50, 5000)) for number in range(60)]
+    offers = []
+    for number in range(60):
+        for _ in range(6):
+            size = found.choice((50, 100, 250, 400, 500, 750, 1000, 1500, 3000)) * found.uniform(0.9, 1.1)
+            cost = round(size**0.85 * found.uniform(0.02, 0.04), 2)
+            offers.append(Offer(f"m{number}", ((None, size),), cost, found.choice(("a", "b", "c"))))
+    sellers = [Seller(name="c", postage=4.9)]
+    took = seconds(lambda: least_cost(short, tuple(offers), sellers), 3, forget_stages)
+    return Mark("packs of least cost, 60 materials with 6 offers each", took, 1, "s")
+
+
 def measure() -> list[Mark]:
     """The marks of the core's figures."""
-    return [*_plans(), _edits(), *_layer(), _filling(), *_spill()]
+    return [*_plans(), _edits(), *_layer(), _filling(), *_spill(), _basket()]

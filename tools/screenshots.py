@@ -17,15 +17,15 @@ VIEWS = (
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
     ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
     ("label", "/labels/mix/casting-resin?reacts_max_depth_mm=20+mm&scene=hollin-delf", DESK, "light"),
-    ("foam", "/s/hollin-delf/ground/foam", DESK, "light"),
-    ("traced", "/s/kettle-fen/ground?form=east-pond", DESK, "light"),
+    ("shelf", "/shelf", DESK, "light"),
+    ("buy", "/shelf/buy", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
     ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
     ("blend", "/s/hollin-delf/layup/blend?material=play-sand&material=stone-dust&material=chalk-dust&scoops=2&scoops=1"
      "&scoops=&to=&to=1&to=2&target=%23b5a582", DESK, "light"),
     ("photo", "/s/kettle-fen/ground/photo", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
-    ("course", "/s/hollin-delf/pour/course?lift=lake-water&number=3", DESK, "light"),
+    ("list-phone", "/shelf/list", PHONE, "light"),
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
     ("clock", "/s/hollin-delf/clock", DESK, "light"),
@@ -44,6 +44,13 @@ def main(folder: str) -> None:
         page = browser.new_page()
         for name, url, (width, height), theme in VIEWS:
             page.set_viewport_size({"width": width, "height": height})
+            if name.startswith("list"):
+                page.goto(f"{served.url}/shelf/buy")
+                page.locator(".foot .next").click()
+                page.wait_for_url("**/shelf/list")
+                for place in (1, 3):
+                    page.locator(".take").nth(place).click()
+                    page.wait_for_load_state("networkidle")
             page.goto(served.url + url)
             if page.locator("html").get_attribute("data-theme") != theme:
                 page.keyboard.press("d")

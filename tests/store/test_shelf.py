@@ -12,7 +12,7 @@ from isostasis.core.catalogue import Bench, Price, shipped
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
 from isostasis.core.reading import read
-from isostasis.core.stock.asking import FREE, asked
+from isostasis.core.stock.asking import FREE, asked, taken_by
 from isostasis.core.stock.model import NewPack, Seller
 from isostasis.demo import document
 from isostasis.store import Database, labels, logbook, purchases, scenes, shelf, supply, undoing
@@ -204,11 +204,8 @@ class Shelf(RuleBasedStateMachine):
                 return
             step = waiting[place % len(waiting)]
             amounts = {}
-            for use in asked(resolved, made, labels.catalogue(session), lasting=False):
-                if (use.step == step.id or (not resolved.built and not use.step)) and (
-                    use.material,
-                    use.part,
-                ) in self.full:
+            for use in taken_by(resolved, made, step, labels.catalogue(session)):
+                if (use.material, use.part) in self.full:
                     amounts[use.material, use.part] = amounts.get((use.material, use.part), 0.0) + use.amount
             do(session, scene, step.id, self.at)
         self.paper.append([amounts, True])

@@ -18,7 +18,7 @@ from ..core.plan import Batch, Plan, Step
 from ..core.plan import plan as plan_of
 from ..core.plan.record import leaves_something, record
 from ..core.schedule import Schedule
-from ..core.stock.asking import asked
+from ..core.stock.asking import taken_by
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
@@ -183,6 +183,8 @@ def _book(
     share: float,
 ) -> None:
     """Take off the shelf what the step took; of one that was done already, what a mended share makes of it."""
+    if not shelf.rows(session):
+        return
     resolved, plan = opened
     last = next((one for one in reversed(before) if one.what in marks.LAID), None)
     if last is not None:
@@ -199,9 +201,8 @@ def _book(
     ]
     whole = sum(ml for _, ml in fed)
     by_card = sum(ml for done, ml in fed if done) / whole if whole else 0.0
-    uses = asked(resolved, plan, labels.catalogue(session), lasting=False)
-    mine = [use for use in uses if use.step == step.id or (not resolved.built and not use.step)]
-    shelf.book_step(session, event, mine, by_card, share, event.at)
+    uses = taken_by(resolved, plan, step, labels.catalogue(session))
+    shelf.book_step(session, event, uses, by_card, share, event.at)
     strewn = plan.lifts[step.lift].strewn if step.lift in plan.lifts else None
     if strewn is not None and step.course is not None:
         courses = step.of or 1

@@ -236,19 +236,47 @@ def _piece_list(
     return pieces, notes
 
 
-def foam_lists(scene: ResolvedScene, built: Build) -> dict[str, FoamList]:
-    """A list for each material of sheets and ramps; ramps are counted as blocks of their greatest height."""
+@dataclass(frozen=True, slots=True)
+class Panels:
+    """How many panels of what size the pieces of a material take, and the area of these."""
+
+    count: int
+    size_mm: tuple[float, float]
+    pieces_mm2: float
+
+
+def panels_for(scene: ResolvedScene, built: Build) -> dict[str, Panels]:
+    """The panels of each material of sheets and ramps, without their drawing."""
+    found = {}
+    for name, (_, panel, pieces, _) in _nested(scene, built).items():
+        found[name] = Panels(len(nest(_rings_of(pieces), panel)), panel, sum(part.area for _, part in pieces))
+    return found
+
+
+def _nested(
+    scene: ResolvedScene, built: Build
+) -> dict[str, tuple[Material, tuple[float, float], list[tuple[str, Any]], list[str]]]:
+    """(label, panel, pieces, notes) of each material of sheets and ramps."""
     labels = Labels.of(scene)
     found = {}
-    names = dict.fromkeys(one.form.made_of or "" for one in built.forms if one.form.kind in ("sheet", "ramp"))
-    for name in names:
+    for name in dict.fromkeys(one.form.made_of or "" for one in built.forms if one.form.kind in ("sheet", "ramp")):
         material = labels.materials[name]
         panel = material.panel_mm or PANEL_MM
-        pieces, notes = _piece_list(scene, built, material, panel)
-        rings = tuple(
-            (title, tuple((float(x), float(y)) for x, y in list(part.exterior.coords)[:-1])) for title, part in pieces
-        )
-        panels = tuple(_panel(one, panel) for one in nest(rings, panel))
+        found[name] = (material, panel, *_piece_list(scene, built, material, panel))
+    return found
+
+
+def _rings_of(pieces: list[tuple[str, Any]]) -> tuple[tuple[str, tuple[tuple[float, float], ...]], ...]:
+    return tuple(
+        (title, tuple((float(x), float(y)) for x, y in list(part.exterior.coords)[:-1])) for title, part in pieces
+    )
+
+
+def foam_lists(scene: ResolvedScene, built: Build) -> dict[str, FoamList]:
+    """A list for each material of sheets and ramps; ramps are counted as blocks of their greatest height."""
+    found = {}
+    for name, (material, panel, pieces, notes) in _nested(scene, built).items():
+        panels = tuple(_panel(one, panel) for one in nest(_rings_of(pieces), panel))
         area, whole = sum(part.area for _, part in pieces), panel[0] * panel[1]
         bound = max(1, ceil(area / whole - 1e-9))
         size = f"{panel[0]:g} × {panel[1]:g} mm"
