@@ -20,7 +20,6 @@ VIEWS = (
     ("shelf", "/shelf", DESK, "light"),
     ("buy", "/shelf/buy", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
-    ("schools", "/s/hollin-delf/layup/schools?lift=benches-skin", DESK, "light"),
     ("blend", "/s/hollin-delf/layup/blend?material=play-sand&material=stone-dust&material=chalk-dust&scoops=2&scoops=1"
      "&scoops=&to=&to=1&to=2&target=%23b5a582", DESK, "light"),
     ("photo", "/s/kettle-fen/ground/photo", DESK, "light"),
@@ -29,7 +28,8 @@ VIEWS = (
     ("mix", "/s/hollin-delf/mix", DESK, "light"),
     ("mix-phone", "/s/hollin-delf/mix", PHONE, "light"),
     ("clock", "/s/hollin-delf/clock", DESK, "light"),
-    ("clock-phone", "/s/hollin-delf/clock/list", PHONE, "light"),
+    ("bench", "/bench", DESK, "light"),
+    ("bench-phone", "/bench", PHONE, "light"),
     ("diary", "/s/hollin-delf/clock/diary", DESK, "light"),
     ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
 )  # fmt: skip

@@ -19,6 +19,7 @@ VIEWS = [
     "/labels/new?family=resin",
     "/labels/mixed",
     "/labels/in",
+    "/bench",
     "/shelf",
     "/shelf/buy",
     "/shelf/list",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import bench, documents, figures, labels, server, stock
+from . import bench, documents, figures, labels, server, stock, work
 from .shared import stop
 
 
@@ -47,6 +47,8 @@ for verb in (
     labels.label,
     stock.shelf,
     stock.buy,
+    work.now_,
+    work.mark,
     server.serve,
     server.pair,
     server.demo,

@@ -87,7 +87,7 @@ def _mixed_already(session: Session, row: SceneRow, made: Plan) -> dict[tuple[st
     return {key: amount / whole[key] for key, amount in mixed.items() if whole[key] > 0}
 
 
-def _times(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> dict[str, datetime]:
+def times_of(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> dict[str, datetime]:
     """When each step starts by the newest forecast; of a scene without one by the next-ready rule."""
     forecast = clock.latest(session, row)
     made = ruled(session, row, scene, now) if forecast is None else Schedule.of(forecast.made)
@@ -113,7 +113,7 @@ def ruled(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) 
 def _demands(
     session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, known: Catalogue, now: datetime
 ) -> list[Demand]:
-    times, mixed = _times(session, row, scene, now), _mixed_already(session, row, made)
+    times, mixed = times_of(session, row, scene, now), _mixed_already(session, row, made)
     steps = {step.id: (place, step) for place, step in enumerate(made.steps)}
     found = []
     first = next((step.id for step in made.steps if not step.built), "")

@@ -100,6 +100,7 @@ def create_app(
     install_budget(app)
     CSRFProtect(app)
 
+    from .bench.views import blueprint as bench
     from .clock.keeper import Keeper
     from .clock.pages import blueprint as clock
     from .devices.views import blueprint as devices
@@ -115,7 +116,7 @@ def create_app(
 
     app.extensions["keeper"] = Keeper(app)
     install(app)
-    for place in (shared, scenes, ground, layup, pour, mix, clock, shelf, labels, devices):
+    for place in (shared, scenes, ground, layup, pour, mix, clock, bench, shelf, labels, devices):
         app.register_blueprint(place)
     _errors(app)
     return app

@@ -10,10 +10,9 @@ from werkzeug.wrappers import Response
 
 from ...core.fault import fault
 from ...core.plan import Step
-from ...core.schedule import Marks
-from ...core.schedule.forecast import steps_along
 from ...store import logbook, scenes
 from ...store import marks as marks_of
+from ...store.marking import refuse, wait_from
 from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, read
 from ..shared.scenes import OpenScene, database, now, open_scene
@@ -61,8 +60,8 @@ def mark(slug: str) -> Response:
                 last = kept[step.id][-1] if step.id in kept else None
                 said = f"is {EVENT_LABELS[last.what]} since {_when(last.at)}" if last else "has no mark any more"
                 raise fault("mark", f"“{step.do}” {said}, marked elsewhere", "look at it again before you mark it")
-            _refuse(opened, step, what, at, bool(written), note, known)
-            wait_h = _wait_from(opened, step, at) if what in marks_of.LAID else None
+            refuse(opened.plan, step, what, at, bool(written), note, known, zone())
+            wait_h = wait_from(opened.scene, step, at) if what in marks_of.LAID else None
             logbook.add_event(
                 session, row, (opened.scene, opened.plan), step, what, at, note=note, share=share or 1.0, wait_h=wait_h
             )
@@ -83,50 +82,3 @@ def _step(opened: OpenScene, name: str) -> Step:
     if step is None or step.gate:
         raise fault("step", f"the plan has no step '{name}' that could be marked", "reload the page")
     return step
-
-
-def _wait_from(opened: OpenScene, step: Step, at: datetime) -> float | None:
-    """The wait of a step that ended at a moment, in the room as it is known from then on."""
-    return next((one.wait_h for one in steps_along(opened.scene)(at) if one.id == step.id), step.wait_h)
-
-
-def _refuse(opened: OpenScene, step: Step, what: str, at: datetime, timed: bool, note: str, known: Marks) -> None:
-    """Refuse a mark that cannot be. Raises Faults."""
-    if what == "skipped" and not note:
-        raise fault("skipped", f"it is not said why “{step.do}” is skipped", "write the reason in a few words")
-    done = known.done.get(step.id)
-    if what in ("not-yet", "ready"):
-        if done is None:
-            raise fault("touch-test", f"“{step.do}” is not marked as done", "mark it as done first")
-        if at < done:
-            raise fault("touch-test", f"{_when(at)} is before it was done", "write when you touched it")
-    elif what == "undone":
-        if not any(step.id in marked for marked in (known.started, known.done, known.skipped)):
-            raise fault("mark", f"“{step.do}” has no mark to take back", "reload the page")
-    elif what in marks_of.LAID:
-        if done is not None and not timed and what == "done":
-            said = f"“{step.do}” is done since {_when(done)}"
-            raise fault("mark", said, "write a time with it to mend that, or take it back first")
-        if step.id in known.started and at < known.started[step.id]:
-            raise fault("time", "that is before it was begun", "write when it was done")
-        _refuse_order(opened, step, at, known)
-
-
-def _refuse_order(opened: OpenScene, step: Step, at: datetime, known: Marks) -> None:
-    """Refuse a time before what lies beneath was done, or after what lies on it. Raises Faults."""
-    steps = {one.id: one for one in opened.plan.steps}
-    there = [one.id for one in steps.values() if one.built and one.lift and one.patch == step.patch]
-    place = there.index(step.id) if step.id in there else len(there)
-    below = [name for name in (*step.after, *there[:place]) if name in steps and name in known.done]
-    for name in below:
-        if at < known.done[name]:
-            raise fault(
-                "time", f"that is before “{steps[name].do}” was done, which comes before it",
-                f"write a time after {_when(known.done[name])}, or mend that of the other first",
-            )  # fmt: skip
-    for name in there[place + 1 :]:
-        if name in known.done and at > known.done[name]:
-            raise fault(
-                "time", f"that is after “{steps[name].do}” was done, which lies on it",
-                f"write a time before {_when(known.done[name])}",
-            )  # fmt: skip

@@ -20,7 +20,7 @@ from ...core.units import NotAMeasure, parse
 from ...store import devices, logbook, scenes
 from ...store.logbook import PlannedBatch, PlannedPart
 from ...store.tables import BatchRow
-from ..shared.answers import hx_redirect
+from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, read_one
 from ..shared.scenes import OpenScene, database, now, open_scene
 
@@ -232,4 +232,4 @@ def finish(slug: str, row_id: int) -> Response:
         if kept > logbook.batch_of(row).volume_ml:
             raise fault("left over", f"{kept:g} ml are more than was mixed", "write what is left in the cup")
         key = logbook.empty_cup(session, scene, row, (opened.scene, opened.plan), now(), note, kept)
-    return _back(slug, key)
+    return hx_redirect(safe_return_url()) if request.form.get("here") else _back(slug, key)

@@ -46,13 +46,14 @@ NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "labels", "shelf", "devices", "narrow",
+    "mix", "clock", "bench", "labels", "shelf", "devices", "narrow",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("dips", "drag", "pencil", "photo", "relief"),
     "layup": ("drag", "surface"),
     "pour": ("drag", "chart", "pour"),
     "clock": ("chart", "clock"),
+    "bench": ("bench",),
 }
 PLACES = (
     ("Ground", "ground.page", "g"),

@@ -1,0 +1,99 @@
+"""Verbs for the bench: what to do now, and marking it."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from ..core.fault import Faults
+from .shared import db_option, existing_database, json_option, parse_moment, parse_zone, refuse, stop
+
+if TYPE_CHECKING:
+    from ..core.bench import Act
+
+WHATS = ("started", "done", "part", "skipped", "not-yet", "ready", "undone")
+zone_option = click.option("--zone", help="Zone of the clock on the wall; this machine's unless given.")
+
+
+def _told(act: Act) -> dict[str, Any]:
+    """An act as machines read it."""
+    return {
+        "scene": act.scene.slug, "spot": act.spot, "urgency": act.urgency,
+        "step": act.step.id if act.step else None, "do": act.step.do if act.step else "Pour out the cup",
+        "at": act.at.isoformat(timespec="minutes") if act.at else None,
+        "until": act.until.isoformat(timespec="minutes") if act.until else None,
+    }  # fmt: skip
+
+
+@click.command("now")
+@json_option
+@zone_option
+@db_option
+def now_(as_json: bool, zone: str | None, db: str) -> None:
+    """What to do now and next, over all scenes at work, and in what state each spot is."""
+    from ..core.bench import agenda, spots
+    from ..store import bench
+
+    where = parse_zone(zone)
+    moment = datetime.now(UTC).astimezone(where)
+    with existing_database(db).reading() as session:
+        scenes = bench.at_work(session, moment)
+        acts = [_told(act) for act in agenda(scenes, moment)]
+        states = {one.slug: {spot.patch: spot.state for spot in spots(one, moment)} for one in scenes}
+    if as_json:
+        click.echo(json.dumps({"acts": acts, "spots": states}, indent=1, ensure_ascii=False))
+        return
+    for act in acts:
+        until = (
+            f", in the cup until {datetime.fromisoformat(act['until']).astimezone(where):%H:%M}" if act["until"] else ""
+        )
+        at = f"{datetime.fromisoformat(act['at']).astimezone(where):%a %H:%M}" if act["at"] else ""
+        click.echo(f"{act['urgency']:6} {at:10} {act['scene']}, {act['spot']}: {act['do']}{until}" + (
+            f"  [{act['step']}]" if act["step"] else ""))  # fmt: skip
+    if not acts:
+        click.echo("Nothing is due in the next four hours.")
+
+
+@click.command()
+@click.argument("scene")
+@click.argument("step")
+@click.argument("what", type=click.Choice(WHATS))
+@click.option("--at", help="When; now unless given.")
+@click.option("--note", default="", help="Why it is skipped, or what was seen.")
+@click.option("--share", type=click.FloatRange(0.01, 1), default=1.0, help="Of a part: how much of it is done, 0 to 1.")
+@zone_option
+@db_option
+def mark(scene: str, step: str, what: str, at: str | None, note: str, share: float, zone: str | None, db: str) -> None:
+    """Mark a STEP of a SCENE as started, done (or a part of it), skipped, touched (not-yet, ready), or take its last
+    mark back."""
+    from ..core.plan import plan
+    from ..store import NoSuchScene, logbook, marks, scenes
+    from ..store.marking import refuse as refuse_mark
+    from ..store.marking import wait_from
+
+    where = parse_zone(zone)
+    moment = parse_moment(at, "at", where) if at else datetime.now(UTC).astimezone(where)
+    if moment > datetime.now(UTC).astimezone(where):
+        stop(f"at: {moment:%a %d %b %H:%M} is yet to come; write when it happened")
+    try:
+        with existing_database(db).writing() as session:
+            row = scenes.find(session, scene)
+            resolved = scenes.resolve(session, row.head)
+            made = plan(resolved)
+            found = next((one for one in made.steps if one.id == step and not one.gate), None)
+            if found is None:
+                stop(f"{scene} has no step '{step}'; `isostasis now` names them")
+            known = marks.marks(marks.events(session, row))
+            refuse_mark(made, found, what, moment, at is not None, note, known, where)
+            wait_h = wait_from(resolved, found, moment) if what in marks.LAID else None
+            logbook.add_event(
+                session, row, (resolved, made), found, what, moment, note=note, share=share, wait_h=wait_h
+            )  # fmt: skip
+    except NoSuchScene:
+        stop(f"there is no scene '{scene}'")
+    except Faults as faults:
+        refuse(faults)
+    click.echo(f"{what}: {found.do}")

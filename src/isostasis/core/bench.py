@@ -1,0 +1,221 @@
+"""The bench: in what state each spot is, what to do now and next over all scenes, and what a visit takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+
+from .document import ResolvedScene
+from .lifts.labels import Labels
+from .plan import Plan, Step
+from .schedule.marks import Marks
+from .wet import LaidStep, OpenCup, ready_at
+
+SpotState = Literal["now", "wet", "ready", "blocked", "to do", "done"]
+Urgency = Literal["cup", "begun", "due", "later"]
+ORDER: dict[Urgency, int] = {"cup": 0, "begun": 1, "due": 2, "later": 3}
+VISIT = timedelta(hours=4)  # what begins within it belongs to this visit
+# What is washed up after work of a mess, and for how long that can wait; craft estimates.
+WASH = {
+    "plaster": ("bowl, spatulas and brushes in a bucket of water", timedelta(minutes=15)),
+    "resin": ("scrape the cup, let what is left cure in it, wipe tools with a cloth", timedelta(minutes=30)),
+    "dust": ("vacuum and wipe up wet", timedelta(hours=1)),
+    "foam dust": ("vacuum the crumbs before anything sticky comes out", timedelta(hours=1)),
+    "rubble": ("carry off what was chiselled away, then vacuum", timedelta(hours=1)),
+}
+# What is laid out for work of a kind, beside what is measured out; craft estimates.
+TOOLS = {
+    "form": ("knife or hot wire, rule, marker",),
+    "glue": ("weights to lie overnight",),
+    "skin": ("bowl, spatula, spray of water",),
+    "shell": ("dipping tub, lukewarm water, scissors",),
+    "texture": ("spoon or sieve, paper to catch what falls beside",),
+    "fix": ("spray bottle, pipette, kitchen paper",),
+    "coat": ("flat brush, jar of water",),
+    "cast": ("moulds, strike-off bar",),
+    "pour": ("spirit level, stick with the depth on it",),
+    "mask": ("low-tack tape",),
+    "separator": ("thin card or film",),
+}
+
+
+@dataclass(frozen=True)
+class BenchScene:
+    """A scene as the bench sees it: its plan and marks, when its steps come (by the newest forecast, or the rule),
+    cups that are open, what was laid."""
+
+    slug: str
+    name: str
+    scene: ResolvedScene
+    plan: Plan
+    marks: Marks
+    times: Mapping[str, datetime]
+    cups: tuple[OpenCup, ...] = ()
+    laid: tuple[LaidStep, ...] = ()
+
+    def spot(self, step: Step) -> str:
+        """The name of a step's spot; of what has none the scene's."""
+        return next((patch.name for patch in self.scene.patches if patch.id == step.patch), self.name)
+
+    def over(self, step: str) -> bool:
+        """Whether a step needs nobody any more."""
+        return step in self.marks.done or step in self.marks.skipped
+
+    @property
+    def open_steps(self) -> list[Step]:
+        """Steps that wait for hands, in the plan's order, without short acts and what a missed window calls for."""
+        return [
+            step
+            for step in self.plan.steps
+            if not (step.built or step.gate or step.brief or step.only_if or self.over(step.id))
+        ]
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A spot and its state: `until` it is wet, `at` its next step comes, `waits_for` what holds it up."""
+
+    patch: str
+    name: str
+    state: SpotState
+    step: str = ""
+    until: datetime | None = None
+    at: datetime | None = None
+    waits_for: str = ""
+
+
+@dataclass(frozen=True)
+class Act:
+    """Something for the hands: a cup to empty, a step under way, due or later; `since` it is mixed or begun, `until`
+    the cup can be worked."""
+
+    scene: BenchScene
+    step: Step | None
+    urgency: Urgency
+    at: datetime | None = None
+    since: datetime | None = None
+    until: datetime | None = None
+    into: str = ""
+
+    @property
+    def spot(self) -> str:
+        """Where."""
+        if self.step is not None:
+            return self.scene.spot(self.step)
+        names = {lift.id: patch.name for patch in self.scene.scene.patches for lift in patch.lifts}
+        return names.get(self.into, self.scene.name)
+
+
+def _ends(scene: BenchScene) -> dict[str, datetime]:
+    """When the wait of each step that was laid is over; what never dries has no end."""
+    return {
+        one.step: ready_at(one.step, one.at, one.wait_h, scene.marks) for one in scene.laid if one.wait_h is not None
+    }
+
+
+def held_up_by(scene: BenchScene, step: Step, at: datetime) -> str:
+    """What a step waits for at a moment, in a word or two: a gate, something to be done first or to harden; empty where
+    it can begin."""
+    steps, ends = {one.id: one for one in scene.plan.steps}, _ends(scene)
+    for name in step.after:
+        before = steps.get(name)
+        if before is None:
+            continue
+        if before.gate:
+            if before.not_before is None or before.not_before > at:
+                return before.do
+        elif not (before.built or scene.over(name)):
+            return f"{scene.spot(before)}, {before.title}" if before.patch != step.patch else before.title
+        elif ends.get(name, at) > at:
+            return f"{scene.spot(before)}, {before.title} to harden" if before.patch != step.patch else "it to harden"
+    return ""
+
+
+def spots(scene: BenchScene, at: datetime) -> list[Spot]:
+    """Every spot of a scene with its state, in the order of the document."""
+    ends, lifts = _ends(scene), {lift.id: patch.id for patch in scene.scene.patches for lift in patch.lifts}
+    cups = {lifts.get(cup.into, "") for cup in scene.cups}
+    begun = {step.patch for step in scene.open_steps if step.id in scene.marks.started}
+    found = []
+    for patch in scene.scene.patches:
+        mine = [step for step in scene.open_steps if step.patch == patch.id]
+        first = mine[0] if mine else None
+        laid = [one for one in scene.laid if lifts.get(one.lift) == patch.id]
+        until = ends.get(laid[-1].step) if laid else None
+        wet = bool(laid) and (laid[-1].wait_h is None or (until is not None and until > at))
+        step, due = first.id if first else "", scene.times.get(first.id) if first else None
+        if patch.id in cups or patch.id in begun:
+            found.append(Spot(patch.id, patch.name, "now", step, until, due))
+        elif wet:
+            found.append(Spot(patch.id, patch.name, "wet", laid[-1].step, until, due))
+        elif first is None:
+            found.append(Spot(patch.id, patch.name, "done" if laid else "to do", "", None, None))
+        else:
+            why = held_up_by(scene, first, at)
+            gate = any(one.gate and one.do == why for one in scene.plan.steps)
+            state: SpotState = "ready" if not why else "blocked" if gate else "to do"
+            found.append(Spot(patch.id, patch.name, state, step, None, due, why))
+    return found
+
+
+def agenda(scenes: Iterable[BenchScene], at: datetime) -> list[Act]:
+    """What there is for the hands, the most urgent first: cups, work under way, what is due, what comes in this
+    visit."""
+    found = []
+    for scene in scenes:
+        for cup in scene.cups:
+            until = None if cup.working_min is None else cup.since + timedelta(minutes=cup.working_min)
+            found.append(Act(scene, None, "cup", cup.since, cup.since, until, cup.into))
+        for step in scene.open_steps:
+            if step.id in scene.marks.started:
+                begun = scene.marks.started[step.id]
+                found.append(Act(scene, step, "begun", begun, begun))
+            elif (due := scene.times.get(step.id)) is not None and due <= at + VISIT:
+                found.append(Act(scene, step, "due" if due <= at and not held_up_by(scene, step, at) else "later", due))
+    far = at + timedelta(days=4000)
+    return sorted(found, key=lambda one: (ORDER[one.urgency], one.until or far, one.at or far))
+
+
+def fitting(scenes: Iterable[BenchScene], at: datetime, minutes: float) -> list[Act]:
+    """What could be begun and done in so many minutes, of all that nothing holds up, the longest first."""
+    found = [
+        Act(scene, step, "later", scene.times.get(step.id))
+        for scene in scenes
+        for step in scene.open_steps
+        if step.id not in scene.marks.started and step.hands_on_min <= minutes and not held_up_by(scene, step, at)
+    ]
+    return sorted(found, key=lambda one: -(one.step.hands_on_min if one.step else 0.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Visit:
+    """What to lay out before the work of a visit and to wash up after it: (what, of which scene and spot), and (what,
+    at the latest, minutes after the work)."""
+
+    lay_out: tuple[tuple[str, str], ...]
+    wash: tuple[tuple[str, int], ...]
+
+
+def visit(acts: Sequence[Act]) -> Visit:
+    """What a visit takes, by the steps in it: materials first, then tools, each once."""
+    things: dict[str, str] = {}
+    tools: dict[str, str] = {}
+    washing: dict[str, int] = {}
+    for act in acts:
+        if act.step is None:
+            continue
+        labels = Labels.of(act.scene.scene)
+        where = f"{act.scene.name}, {act.spot}" if act.spot != act.scene.name else act.scene.name
+        for use in act.scene.plan.uses:
+            if use.step == act.step.id and use.material in labels.materials:
+                things.setdefault(labels.materials[use.material].name, where)
+        for tool in TOOLS.get(act.step.kind, ()):
+            tools.setdefault(tool, where)
+        if {"resin", "caustic"} & act.step.hazards:
+            tools.setdefault("gloves, glasses, an open window", where)
+        if act.step.mess in WASH:
+            what, within = WASH[act.step.mess]
+            washing[what] = min(washing.get(what, 10_000), round(within.total_seconds() / 60))
+    return Visit((*things.items(), *tools.items()), tuple(sorted(washing.items(), key=lambda one: one[1])))

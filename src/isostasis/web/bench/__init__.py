@@ -1,0 +1,1 @@
+"""Bench: the one thing to do now, what is wet and what waits, over all scenes at work."""
