@@ -90,6 +90,7 @@ def test_another_tin_beside_it(reader, database):
     (TIN, {"reacts_working_min": "2000"}, "hard after 1440 min"),
     (TIN, {"reacts_hard_h": "0"}, "hard after"),
     (TIN, {DEEPEST: "12 parsecs"}, "greatest depth of one lift"),
+    (TIN, {DEEPEST: "15"}, "“15” has no unit; write 15 mm"),
     (TIN, {DEEPEST: ""}, "write what the tin says"),
     (TIN, {"part_0": "0", "part_1": "0"}, "mixes nothing"),
     (TIN, {"part_0": "-1"}, "parts of casting resin"),

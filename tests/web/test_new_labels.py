@@ -50,11 +50,11 @@ def test_a_resin_in_few_fields_pours(reader, database):
 
 @pytest.mark.parametrize(("family", "changed", "words"), [
     ("resin", {"name": ""}, "it has no name"), ("resin", {"parts_a": "0", "parts_b": "0"}, "parts of a: parts of nothing"),
-    ("resin", {"working_min": "2000"}, "hard after 1440 min"), ("resin", {"max_depth_mm": "12"}, ""),
+    ("resin", {"working_min": "2000"}, "hard after 1440 min"), ("resin", {"max_depth_mm": "12"}, "“12” has no unit"),
     ("resin", {"max_depth_mm": "deep"}, "greatest depth of one lift: “deep” is no length"),
     ("resin", {"hard_h": "0"}, "hard after: 0 is not above 0"), ("resin", {"temp_c": "400"}, "told for a room of"),
     ("paint", {"colour": "teal"}, "colour"), ("compound", {"dry_h": "1"}, "the air alone needs about"),
-    ("powder", {"density": "3"}, "air lies between grains"), ("cloth", {"overlap_mm": "150"}, "more than half"),
+    ("powder", {"density": "3"}, "air lies between grains"), ("cloth", {"overlap_mm": "150 mm"}, "more than half"),
     ("glue", {"solids": "100"}, "is not between 0 and 100"),
 ])  # fmt: skip
 def test_an_impossible_tin_is_told_and_not_kept(reader, database, family, changed, words):

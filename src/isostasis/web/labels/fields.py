@@ -54,7 +54,8 @@ class TinField:
 
 def _field(path: str, label: str, unit: Any = "number", hint: str = "", **more: Any) -> TinField:
     keys: Path = tuple(int(one) if one.isdecimal() else one for one in path.split("."))
-    return TinField(keys, Field(path.replace(".", "_"), label, unit, hint=hint, optional=True, **more))
+    called = path.replace(".", "_")
+    return TinField(keys, Field(called, label, unit, hint=hint, optional=True, says_unit=unit == "mm", **more))
 
 
 _BASIS = _field(

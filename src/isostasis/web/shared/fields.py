@@ -30,7 +30,8 @@ class Field:
     """One field of a form: its name there, its label, what is typed into it.
 
     `start` is what it holds while nothing was sent; an `optional` one may be empty, and is None then. `options` are
-    what a choice offers, or a function of the page's scene. `low` and `high` are limits in the field's own unit.
+    what a choice offers, or a function of the page's scene. `low` and `high` are limits in the field's own unit. Where
+    a bare number would be guessed at, `says_unit` asks for one.
     """
 
     name: str
@@ -43,6 +44,7 @@ class Field:
     low: float | None = None
     high: float | None = None
     most: int = MAX_TEXT
+    says_unit: bool = False
 
     @property
     def what(self) -> str:
@@ -62,6 +64,8 @@ class Field:
             return text
         if self.unit == "moment":
             return parse_moment(text, self.what)
+        if self.says_unit and text and text.strip("0123456789.,/ ½¼¾-") == "":
+            raise fault(self.what, f"“{text[:20]}” has no unit", f"write {text[:20]} mm, or inches as 1/2 in")
         return self._within(self._number(text))
 
     def _number(self, text: str) -> float | int:
