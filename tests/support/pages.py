@@ -11,7 +11,7 @@ class Reader:
 
     def __init__(self, app):
         self.client = app.test_client()
-        page = self.client.get("/").text
+        page = self.client.get("/status").text
         self.token = re.search(r'name="csrf-token" content="([^"]+)"', page)[1]
 
     def get(self, url, status=200):

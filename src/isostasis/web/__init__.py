@@ -35,6 +35,7 @@ from .budget import install as install_budget
 from .clock.shared_solver import SharedSolver
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
+from .shared.compiled import COMPILED
 from .shared.scenes import MAX_NUMBER, open_scene
 from .shared.touches import TouchesBuilt, sent_again
 from .shared.views import unopened
@@ -88,7 +89,9 @@ def create_app(
     app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
     app.extensions["solver"] = solver or (SharedSolver(database, now=now) if database.shared else Solver())
     app.jinja_loader = FileSystemLoader(Path(__file__).parent)
-    app.jinja_options = {"undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True}
+    app.jinja_options = {
+        "undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True, "bytecode_cache": COMPILED,
+    }  # fmt: skip
 
     @app.before_request
     def _larger_files() -> None:
