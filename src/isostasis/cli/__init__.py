@@ -49,6 +49,7 @@ for verb in (
     stock.buy,
     work.now_,
     work.mark,
+    work.weigh,
     server.serve,
     server.pair,
     server.demo,

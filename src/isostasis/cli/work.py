@@ -97,3 +97,24 @@ def mark(scene: str, step: str, what: str, at: str | None, note: str, share: flo
     except Faults as faults:
         refuse(faults)
     click.echo(f"{what}: {found.do}")
+
+
+@click.command()
+@click.option("--at", required=True, help="HOST:PORT at which the scale speaks its lines (docs/formats.md).")
+@click.option("--count", type=click.IntRange(1, 100_000), default=1, show_default=True, help="How many readings.")
+def weigh(at: str, count: int) -> None:
+    """Readings of a scale, a line each: g, and whether it is steady."""
+    from ..standins.scale import scale_at
+
+    try:
+        scale = scale_at(at)
+    except ValueError as problem:
+        stop(f"at: {problem}")
+    for _ in range(count):
+        try:
+            weight = scale.read(datetime.now(UTC))
+        except OSError as error:
+            stop(f"{at}: {error.strerror or error}")
+        click.echo(
+            "overloaded" if weight.grams is None else f"{weight.grams:.1f} g" + ("" if weight.steady else ", unsteady")
+        )

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -42,9 +42,23 @@ class Vessel(BaseModel):
     found: Annotated[str, Field(max_length=120)] = ""
 
 
+class ScaleState(BaseModel):
+    """What lies on the simulated scale, since when, what lay there before, its tare and its noise's seed."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    seed: int
+    begun: AwareDatetime
+    load_g: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    before_g: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    since: AwareDatetime | None = None
+    tare_g: Annotated[float, Field(ge=-1000, le=100_000)] = 0.0
+
+
 class Settings(BaseModel):
     """All settings. `level` by scene, `layups` by name (lifts as documents have them), `sieves` by material and mesh,
-    `together` the scenes that share one pair of hands, `keep` by material how much of it there should always be."""
+    `together` the scenes that share one pair of hands, `keep` by material how much of it there should always be,
+    `scale_at` where a real scale speaks (host:port)."""
 
     model_config = ConfigDict(extra="ignore", frozen=True)
 
@@ -56,6 +70,8 @@ class Settings(BaseModel):
     layups: Annotated[dict[str, tuple[dict[str, Any], ...]], Field(max_length=MAX_ENTRIES)] = {}
     sieves: Annotated[dict[str, dict[str, Share]], Field(max_length=MAX_ENTRIES)] = {}
     level: dict[str, LevelState] = {}
+    scale: ScaleState | None = None
+    scale_at: Annotated[str, Field(max_length=120)] = ""
     currency: Annotated[str, Field(max_length=4)] = ""
     sellers: Annotated[tuple[Seller, ...], Field(max_length=40)] = ()
     vessels: Annotated[tuple[Vessel, ...], Field(max_length=60)] = ()

@@ -110,7 +110,7 @@ def create_app(
     from .ground.pages import blueprint as ground
     from .labels.pages import blueprint as labels
     from .layup.pages import blueprint as layup
-    from .mix.views import blueprint as mix
+    from .mix.pages import blueprint as mix
     from .pour.pages import blueprint as pour
     from .scenes.pages import blueprint as scenes
     from .shared.pages import blueprint as shared

@@ -27,7 +27,7 @@ KNOCK = "/pair"
 OPEN = frozenset({"static", "devices.knock", "devices.answer", "clock.subscribed"})
 # What a device at the bench may change, and what it may not even see.
 BENCH_MAY = frozenset(
-    {"clock.mark", "clock.look", "mix.start", "mix.actual", "mix.finish", "shared.look", "devices.answer"}
+    {"clock.mark", "clock.look", "mix.start", "mix.actual", "mix.finish", "mix.weigh", "shared.look", "devices.answer"}
 )
 NOT_FOR_BENCH = frozenset({"devices.page"})
 

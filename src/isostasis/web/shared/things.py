@@ -12,6 +12,7 @@ from ...core.document.read import faults_of
 from ...core.fault import Fault, Faults, fault
 from ...core.lifts.hands import CM2_PER_MIN
 from ...core.mixing.calibrate import held_ml
+from ...standins.scale import scale_at
 from ...store import labels, scenes, settings
 from ...store.settings import Vessel
 from .answers import hx_redirect
@@ -163,4 +164,18 @@ def forget_sieve() -> Response:
         kept = {name: dict(yields) for name, yields in settings.read(session).sieves.items()}
         kept.get(material, {}).pop(mesh, None)
         settings.change(session, sieves={name: yields for name, yields in kept.items() if yields})
+    return hx_redirect(url_for("shared.things"))
+
+
+@blueprint.post("/things/scale")
+def set_scale() -> Response:
+    """Where a real scale speaks; empty: the simulated one. Raises Faults."""
+    text = request.form.get("scale_at", "").strip()
+    try:
+        if text:
+            scale_at(text)
+    except ValueError as problem:
+        raise fault("scale", str(problem).partition(";")[0], "write HOST:PORT, such as 192.168.1.20:7001") from None
+    with database().writing() as session:
+        settings.change(session, scale_at=text[:120])
     return hx_redirect(url_for("shared.things"))

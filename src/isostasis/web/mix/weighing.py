@@ -1,0 +1,118 @@
+"""The card on the scale: what is next, how much is to go, slow down, stop, over by; written down by itself."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from random import SystemRandom
+
+from flask import g, render_template, request, url_for
+from sqlalchemy.orm import Session
+from werkzeug.wrappers import Response
+
+from ...core.fault import fault
+from ...core.mixing.gauge import Gauge, gauge
+from ...standins.scale import Scale, SimulatedScale, Weight, scale_at
+from ...store import labels, logbook, scenes, settings
+from ...store.logbook import PlannedPart
+from ...store.settings import ScaleState
+from ...store.tables import BatchRow
+from ..shared.answers import hx_redirect
+from ..shared.fields import parse_float
+from ..shared.scenes import database, now
+from .views import blueprint
+
+POURS_G = (20.0, 5.0, 0.5)  # what a press pours on to the simulated scale
+
+
+@dataclass(frozen=True)
+class Weighing:
+    """The scale beside an open batch: the part that goes in now (None: all are in), its gauge, the reading, whether it
+    is simulated, and why there is none."""
+
+    part: PlannedPart | None
+    name: str
+    gauge: Gauge | None
+    weight: Weight | None
+    simulated: bool
+    in_g: float = 0.0
+    wrong: str = ""
+
+
+def _scale(at: datetime) -> tuple[Scale, bool]:
+    """The scale in use, and whether it is simulated."""
+    if g.settings.scale_at:
+        return scale_at(g.settings.scale_at), False
+    return _simulated(g.settings.scale, at), True
+
+
+def _simulated(kept: ScaleState | None, at: datetime) -> SimulatedScale:
+    if kept is None:
+        return SimulatedScale(7, at)
+    return SimulatedScale(**dict(kept))
+
+
+def weighing_of(session: Session, row: BatchRow) -> Weighing:
+    """What the scale says of an open batch. The cup is tared; parts that are written down are in it."""
+    at = now()
+    weighed = [part for part in logbook.batch_of(row).ingredients if part.drops is None and part.mass_g > 0]
+    part = next((one for one in weighed if one.key not in row.actual), None)
+    materials = labels.catalogue(session).materials
+    name = ""
+    if part is not None:
+        name = materials[part.material].name if part.material in materials else part.material
+        name += f", {part.part}" if part.part else ""
+    scale, simulated = _scale(at)
+    try:
+        weight = scale.read(at)
+    except OSError as error:
+        return Weighing(part, name, None, None, simulated, wrong=str(error.strerror or error))
+    if part is None or weight.grams is None:
+        return Weighing(part, name, None, weight, simulated)
+    in_g = max(weight.grams - sum(row.actual.get(one.key, 0.0) for one in weighed), 0.0)
+    return Weighing(part, name, gauge(part.mass_g, in_g), weight, simulated, in_g)
+
+
+@blueprint.get("/s/<slug>/mix/<int:row_id>/scale")
+def scale(slug: str, row_id: int) -> str:
+    """The panel of the scale, asked for again and again while a batch is open. Raises Faults."""
+    with database().reading() as session:
+        row = logbook.get_batch(session, scenes.find(session, slug), row_id)
+        made = weighing_of(session, row) if row.finished_at is None else None
+    return render_template("mix/_scale.html", weighing=made, row=row, slug=slug, pours=POURS_G)
+
+
+@blueprint.post("/s/<slug>/mix/<int:row_id>/scale")
+def weigh(slug: str, row_id: int) -> Response | str:
+    """A part is in: the steady weight is written down; or something is done to the simulated scale. Raises Faults."""
+    how = request.form.get("how", "")
+    with database().writing() as session:
+        row = logbook.get_batch(session, scenes.find(session, slug), row_id)
+        if row.finished_at is not None:
+            raise fault("scale", "this cup is empty", "choose an open batch")
+        if how == "in":
+            made = weighing_of(session, row)
+            if made.part is None:
+                raise fault("scale", "all parts are in", "mix, and pour it out")
+            if made.weight is None or made.weight.grams is None or not made.weight.steady:
+                raise fault("scale", made.wrong or "it is not steady", "wait until it is, or write the weight yourself")
+            logbook.write_down(row, {made.part.key: round(made.in_g, 1)})
+            return hx_redirect(url_for("mix.page", slug=slug, batch=row.batch))
+        if g.settings.scale_at:
+            raise fault("scale", "a real one is in use", "do it on its own plate and buttons")
+        at = now()
+        kept = settings.read(session).scale
+        held = SimulatedScale(SystemRandom().randrange(10**6), at) if kept is None else _simulated(kept, at)
+        if how == "tare":
+            held = held.tare(at)
+        elif how == "pour":
+            grams = parse_float(request.form.get("grams", ""), "grams")
+            if not -5000 <= grams <= 5000:
+                raise fault("grams", f"{grams:g} g is outside -5000 to 5000", "pour a little at a time")
+            held = held.put(grams, at)
+        else:
+            raise fault("scale", "it is not said what happens", "tare it, pour, or write down that it is in")
+        settings.change(session, scale=ScaleState(**asdict(held)))
+        g.settings = settings.read(session)
+        made = weighing_of(session, row)
+    return render_template("mix/_scale.html", weighing=made, row=row, slug=slug, pours=POURS_G)
