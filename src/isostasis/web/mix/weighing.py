@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import asdict, dataclass
 from datetime import datetime
-from random import SystemRandom
 
 from flask import g, render_template, request, url_for
 from sqlalchemy.orm import Session
@@ -39,16 +38,17 @@ class Weighing:
     wrong: str = ""
 
 
-def _scale(at: datetime) -> tuple[Scale, bool]:
+def _scale(row: BatchRow, at: datetime) -> tuple[Scale, bool]:
     """The scale in use, and whether it is simulated."""
     if g.settings.scale_at:
         return scale_at(g.settings.scale_at), False
-    return _simulated(g.settings.scale, at), True
+    return _simulated(g.settings.scale, row, at), True
 
 
-def _simulated(kept: ScaleState | None, at: datetime) -> SimulatedScale:
+def _simulated(kept: ScaleState | None, row: BatchRow, at: datetime) -> SimulatedScale:
+    """The simulated scale as it was left; a new one has the cup on it, with what is in it already."""
     if kept is None:
-        return SimulatedScale(7, at)
+        return SimulatedScale(row.id, at, load_g=sum(row.actual.values()))
     return SimulatedScale(**dict(kept))
 
 
@@ -62,7 +62,7 @@ def weighing_of(session: Session, row: BatchRow) -> Weighing:
     if part is not None:
         name = materials[part.material].name if part.material in materials else part.material
         name += f", {part.part}" if part.part else ""
-    scale, simulated = _scale(at)
+    scale, simulated = _scale(row, at)
     try:
         weight = scale.read(at)
     except OSError as error:
@@ -102,7 +102,7 @@ def weigh(slug: str, row_id: int) -> Response | str:
             raise fault("scale", "a real one is in use", "do it on its own plate and buttons")
         at = now()
         kept = settings.read(session).scale
-        held = SimulatedScale(SystemRandom().randrange(10**6), at) if kept is None else _simulated(kept, at)
+        held = _simulated(kept, row, at)
         if how == "tare":
             held = held.tare(at)
         elif how == "pour":
