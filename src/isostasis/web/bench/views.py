@@ -5,14 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 
 from flask import Blueprint, current_app, jsonify, render_template, request
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
 from ...core.bench import Act, BenchScene, Spot, agenda, fitting, spots, visit
 from ...store import bench, logbook
-from ...store import scenes as documents
-from ...store.tables import BatchRow, RevisionRow, StepEventRow
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, now
 from .spots import drawn_plan
@@ -41,7 +37,7 @@ def page() -> str:
     minutes = int(read_one(MINUTES, request.args))
     with database().reading() as session:
         scenes = bench.at_work(session, moment)
-        cups = _open_cups(session, scenes)
+        cups = bench.open_cups(session, scenes)
     acts = agenda(scenes, moment)
     first = acts[0] if acts else None
     chosen = _chosen(scenes, acts)
@@ -63,20 +59,8 @@ def page() -> str:
 STATES = ("now", "wet", "ready", "blocked", "to do", "done")
 
 
-def _open_cups(session: Session, scenes: list[BenchScene]) -> dict[tuple[str, str], int]:
-    """The number of each open batch, by scene and what it goes into."""
-    return {
-        (one.slug, logbook.batch_of(row).lift): row.id
-        for one in scenes
-        for row in logbook.batches(session, documents.find(session, one.slug))
-        if row.finished_at is None
-    }
-
-
 @blueprint.get("/bench/at")
 def at() -> Response:
     """How far the work is, as a mark of it: what changes when anything was marked, mixed or saved."""
     with database().reading() as session:
-        newest = [session.scalar(select(func.max(table.id))) or 0 for table in (StepEventRow, BatchRow, RevisionRow)]
-        finished = session.scalar(select(func.max(BatchRow.finished_at)))
-    return jsonify([*newest, str(finished)])
+        return jsonify(bench.how_far(session))
