@@ -6,11 +6,11 @@ there, whatever was entered before it.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.catalogue import Catalogue, Material, Price
@@ -98,17 +98,27 @@ def left_of(session: Session, row: PackRow) -> float:
 
 def add(session: Session, new: NewPack, now: datetime) -> PackRow:
     """A pack onto the shelf. Raises Faults where there are too many."""
-    if len(rows(session)) >= MAX_PACKS:
-        raise fault("shelf", f"there are {MAX_PACKS} packs on it already", "throw empty ones away first")
-    row = PackRow(
-        material=new.material, part=new.part, size=new.size, price=new.price, seller=new.seller, opened=new.opened,
-        best_before=new.best_before, place=new.place, added_at=now,
-    )  # fmt: skip
-    session.add(row)
+    return add_all(session, [new], now)[0]
+
+
+def add_all(session: Session, news: Sequence[NewPack], now: datetime) -> list[PackRow]:
+    """Packs onto the shelf. Raises Faults where there are too many."""
+    there = session.scalar(select(func.count()).select_from(PackRow).where(PackRow.gone_at.is_(None))) or 0
+    if there + len(news) > MAX_PACKS:
+        raise fault("shelf", f"it would hold more than {MAX_PACKS} packs", "throw empty ones away first")
+    found = [
+        PackRow(
+            material=new.material, part=new.part, size=new.size, price=new.price, seller=new.seller, opened=new.opened,
+            best_before=new.best_before, place=new.place, added_at=now,
+        )
+        for new in news
+    ]  # fmt: skip
+    session.add_all(found)
     session.flush()
-    if new.left is not None and abs(new.left - new.size) > LEAST:
-        count(session, row, new.left, now, "as it came")
-    return row
+    for row, new in zip(found, news, strict=True):
+        if new.left is not None and abs(new.left - new.size) > LEAST:
+            count(session, row, new.left, now, "as it came")
+    return found
 
 
 def count(session: Session, row: PackRow, amount: float, now: datetime, note: str = "") -> None:

@@ -100,8 +100,7 @@ def add() -> BaseResponse:
         for one, each in split
     ]  # fmt: skip
     with database().writing() as session:
-        for new in news:
-            shelf.add(session, new, now())
+        shelf.add_all(session, news, now())
     flash(f"{material.name} is on the shelf.", "told")
     return hx_redirect(url_for("shelf.page"))
 
@@ -243,7 +242,6 @@ def take_in() -> BaseResponse:
                 "a pack just like it is on the shelf already",
                 "tick “also what is there already”, or leave it out",
             )
-        for _, new in found:
-            shelf.add(session, new, now())
+        shelf.add_all(session, [new for _, new in found], now())
     flash(f"{len(found)} packs came onto the shelf.", "told")
     return hx_redirect(url_for("shelf.page"))
