@@ -152,6 +152,11 @@ def test_what_to_buy_is_the_same_on_the_page_as_text_as_a_table_and_on_the_comma
     assert "no scene" in reader.get("/shelf/buy?scene=nix", 422).text
 
 
+def test_no_cell_of_the_table_is_a_formula(reader):
+    reader.post("/shelf/prices", material="casting-resin", price="0.01", pack="9 l", seller="=1+1")
+    assert ",'=1+1," in reader.get("/shelf/buy.csv").text
+
+
 def test_what_another_scene_counts_on_first_is_not_there_for_this_one(reader):
     alone = reader.text("/shelf/buy?scene=kettle-fen")
     assert (

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from io import StringIO
 
+from .rows import defused
+
 FIELDS = ("scene", "id", "do", "start", "end", "ready", "window_to", "state")
 BEFORE = timedelta(minutes=10)  # a window's end is told so long before it
 
@@ -61,23 +63,11 @@ def as_calendar(name: str, entries: Sequence[Entry], made: datetime, sequence: i
     return bytes(calendar.to_ical())
 
 
-FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet takes a formula to begin with
-
-
 def alarms(start: datetime, window_to: datetime | None) -> tuple[datetime, ...]:
     """When to be reminded of a step with a window: as it comes, and shortly before it is too late."""
     if window_to is None:
         return ()
     return tuple(dict.fromkeys((start, max(start, window_to - BEFORE))))
-
-
-def defused(cell: str) -> str:
-    """A text for a table: one that a spreadsheet would take for a formula begins with an apostrophe.
-
-    >>> defused("=1+1"), defused("skin")
-    ("'=1+1", 'skin')
-    """
-    return f"'{cell}" if cell[:1] in FORMULA else cell
 
 
 def as_csv(entries: Sequence[Entry]) -> str:

@@ -17,7 +17,7 @@ from ..core.fault import Fault, Faults, fault
 from ..core.stock.model import NewPack
 from ..core.stock.reading import parse_amount, parse_left
 from ..core.units import Measures, NotAMeasure
-from .rows import rows_of
+from .rows import defused, rows_of
 
 MAX_BYTES = 2_000_000
 MAX_LINES = 5000
@@ -33,13 +33,8 @@ def write_packs(packs: Iterable[Mapping[str, Any]]) -> str:
     writer = csv.DictWriter(out, COLUMNS, lineterminator="\n")
     writer.writeheader()
     for pack in packs:
-        writer.writerow({name: _plain(pack.get(name, "")) for name in COLUMNS})
+        writer.writerow({name: defused(str(pack.get(name, ""))) for name in COLUMNS})
     return out.getvalue()
-
-
-def _plain(cell: Any) -> str:
-    text = str(cell)
-    return f"'{text}" if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text
 
 
 def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) -> list[tuple[int, NewPack]]:

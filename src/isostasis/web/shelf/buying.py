@@ -14,6 +14,7 @@ from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.fault import fault
 from ...core.stock.buying import Chosen, Line, Shopping, as_text
+from ...exchange.rows import defused
 from ...store import purchases, supply
 from ...store.supply import Supply
 from ..shared.answers import hx_redirect
@@ -169,7 +170,7 @@ def buy_csv() -> Response:
         amounts = [f"{one:.6g}" for one in (line.need, line.have, line.short)]
         for one in line.buy or (None,):
             cells = ["", "", "", ""] if one is None else [
-                one.count * one.price.packs, f"{one.pack:.6g}", one.seller, f"{one.amount:.2f}"]  # fmt: skip
+                one.count * one.price.packs, f"{one.pack:.6g}", defused(one.seller), f"{one.amount:.2f}"]  # fmt: skip
             writer.writerow([line.material, *amounts, line.unit, line.before or "", *cells])
     response = Response(out.getvalue(), mimetype="text/csv")
     response.headers["Content-Disposition"] = 'attachment; filename="to-buy.csv"'
