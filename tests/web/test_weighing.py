@@ -46,7 +46,6 @@ def test_the_card_follows_the_simulated_scale_and_writes_down_what_is_in(reader,
 def test_an_unsteady_weight_is_not_written_down_and_bad_presses_are_told(reader, database, clock):
     row = open_batch(database)
     url = f"/s/hollin-delf/mix/{row.id}/scale"
-    reader.post(url, 200, how="tare")
     reader.post(url, 200, how="pour", grams="50")
     assert "it is not steady" in reader.post(url, 422, how="in").text
     for sent in ({"how": "pour", "grams": "lots"}, {"how": "pour", "grams": "9e9"}, {"how": "dance"}):
@@ -55,6 +54,16 @@ def test_an_unsteady_weight_is_not_written_down_and_bad_presses_are_told(reader,
     reader.post(url, 200, how="pour", grams="4000")
     clock.pass_by(seconds=30)
     assert "More than the scale can weigh" in reader.text(url)
+
+
+def test_a_tare_between_parts_is_told_and_nothing_is_written_down(reader, database, clock):
+    row = open_batch(database)
+    url = f"/s/hollin-delf/mix/{row.id}/scale"
+    reader.post(url, 200, how="tare")
+    clock.pass_by(seconds=30)
+    assert "tare it before the first part only" in reader.text(url)
+    assert "tare it before the first part only" in reader.post(url, 422, how="in").text
+    assert open_batch(database).actual == row.actual
 
 
 def test_a_real_scale_is_followed_and_its_silence_is_told(reader, database):

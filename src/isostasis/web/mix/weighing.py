@@ -21,6 +21,7 @@ from ..shared.fields import parse_float
 from ..shared.scenes import database, now
 from .views import blueprint
 
+WANDERS_G = 2.0  # by which the zero of a kitchen scale may be off after a while, craft estimate
 POURS_G = (20.0, 5.0, 0.5)  # what a press pours on to the simulated scale
 
 
@@ -66,10 +67,15 @@ def weighing_of(session: Session, row: BatchRow) -> Weighing:
     try:
         weight = scale.read(at)
     except OSError as error:
-        return Weighing(part, name, None, None, simulated, wrong=str(error.strerror or error))
+        told = f"The scale does not answer: {error.strerror or error}. Write the weights yourself"
+        return Weighing(part, name, None, None, simulated, wrong=told)
     if part is None or weight.grams is None:
         return Weighing(part, name, None, weight, simulated)
-    in_g = max(weight.grams - sum(row.actual.get(one.key, 0.0) for one in weighed), 0.0)
+    before_g = sum(row.actual.get(one.key, 0.0) for one in weighed)
+    if weight.grams < before_g - WANDERS_G:  # what is to go would be told wrong, and the ratio with it
+        told = f"It shows less than the {before_g:.1f} g that are in: put the cup on it, tare it before the first part only"
+        return Weighing(part, name, None, weight, simulated, wrong=told)
+    in_g = max(weight.grams - before_g, 0.0)
     return Weighing(part, name, gauge(part.mass_g, in_g), weight, simulated, in_g)
 
 
@@ -86,18 +92,10 @@ def scale(slug: str, row_id: int) -> str:
 def weigh(slug: str, row_id: int) -> Response | str:
     """A part is in: the steady weight is written down; or something is done to the simulated scale. Raises Faults."""
     how = request.form.get("how", "")
+    if how == "in":
+        return _write_down(slug, row_id)
     with database().writing() as session:
-        row = logbook.get_batch(session, scenes.find(session, slug), row_id)
-        if row.finished_at is not None:
-            raise fault("scale", "this cup is empty", "choose an open batch")
-        if how == "in":
-            made = weighing_of(session, row)
-            if made.part is None:
-                raise fault("scale", "all parts are in", "mix, and pour it out")
-            if made.weight is None or made.weight.grams is None or not made.weight.steady:
-                raise fault("scale", made.wrong or "it is not steady", "wait until it is, or write the weight yourself")
-            logbook.write_down(row, {made.part.key: round(made.in_g, 1)})
-            return hx_redirect(url_for("mix.page", slug=slug, batch=row.batch))
+        row = _open_row(session, slug, row_id)
         if g.settings.scale_at:
             raise fault("scale", "a real one is in use", "do it on its own plate and buttons")
         at = now()
@@ -116,3 +114,27 @@ def weigh(slug: str, row_id: int) -> Response | str:
         g.settings = settings.read(session)
         made = weighing_of(session, row)
     return render_template("mix/_scale.html", weighing=made, row=row, slug=slug, pours=POURS_G)
+
+
+def _open_row(session: Session, slug: str, row_id: int) -> BatchRow:
+    """The batch, which is open. Raises Faults."""
+    row = logbook.get_batch(session, scenes.find(session, slug), row_id)
+    if row.finished_at is not None:
+        raise fault("scale", "this cup is empty", "choose an open batch")
+    return row
+
+
+def _write_down(slug: str, row_id: int) -> Response:
+    """The part is in: read before the lock is taken, for a real scale may keep one waiting. Raises Faults."""
+    with database().reading() as session:
+        made = weighing_of(session, _open_row(session, slug, row_id))
+    if made.part is None:
+        raise fault("scale", "all parts are in", "mix, and pour it out")
+    if made.gauge is None or made.weight is None or not made.weight.steady:
+        raise fault("scale", made.wrong or "it is not steady", "wait until it is, or write the weight yourself")
+    with database().writing() as session:
+        row = _open_row(session, slug, row_id)
+        if made.part.key not in row.actual:  # a second press writes nothing over
+            logbook.write_down(row, {made.part.key: round(made.in_g, 1)})
+        batch = row.batch
+    return hx_redirect(url_for("mix.page", slug=slug, batch=batch))
