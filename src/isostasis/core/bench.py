@@ -115,18 +115,24 @@ def _ends(scene: BenchScene) -> dict[str, datetime]:
     }
 
 
+def closed_gate(scene: BenchScene, step: Step, at: datetime) -> Step | None:
+    """The gate that a step waits for at a moment; None where none is closed."""
+    gates = (one for one in scene.plan.steps if one.gate and one.id in step.after)
+    return next((one for one in gates if one.not_before is None or one.not_before > at), None)
+
+
 def held_up_by(scene: BenchScene, step: Step, at: datetime) -> str:
     """What a step waits for at a moment, in a word or two: a gate, something to be done first or to harden; empty where
     it can begin."""
+    gate = closed_gate(scene, step, at)
+    if gate is not None:
+        return gate.do
     steps, ends = {one.id: one for one in scene.plan.steps}, _ends(scene)
     for name in step.after:
         before = steps.get(name)
-        if before is None:
+        if before is None or before.gate:
             continue
-        if before.gate:
-            if before.not_before is None or before.not_before > at:
-                return before.do
-        elif not (before.built or scene.over(name)):
+        if not (before.built or scene.over(name)):
             return f"{scene.spot(before)}, {before.title}" if before.patch != step.patch else before.title
         elif ends.get(name, at) > at:
             return f"{scene.spot(before)}, {before.title} to harden" if before.patch != step.patch else "it to harden"
@@ -151,10 +157,10 @@ def spots(scene: BenchScene, at: datetime) -> list[Spot]:
         elif wet:
             found.append(Spot(patch.id, patch.name, "wet", laid[-1].step, until, due))
         elif first is None:
-            found.append(Spot(patch.id, patch.name, "done" if laid else "to do", "", None, None))
+            found.append(Spot(patch.id, patch.name, "done"))
         else:
             why = held_up_by(scene, first, at)
-            gate = any(one.gate and one.do == why for one in scene.plan.steps)
+            gate = closed_gate(scene, first, at)
             state: SpotState = "ready" if not why else "blocked" if gate else "to do"
             found.append(Spot(patch.id, patch.name, state, step, None, due, why))
     return found
