@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
-from flask import Blueprint, current_app, jsonify, render_template, request
+from flask import Blueprint, jsonify, render_template, request
 from werkzeug.wrappers import Response
 
 from ...core.bench import Act, BenchScene, Spot, agenda, fitting, spots, visit
 from ...store import bench, logbook
 from ..shared.fields import Field, read_one
-from ..shared.scenes import database, now
+from ..shared.scenes import database, wall_now
 from .spots import drawn_plan
 
 blueprint = Blueprint("bench", __name__)
 MINUTES = Field("minutes", "minutes that I have", "whole", start=30, low=1, high=960)
 TOUCHES = (("not-yet", "still wet"), ("not-yet", "tacky"), ("not-yet", "leathery"), ("ready", "hard"))
 MOST = 8  # of each list
-
-
-def wall_now() -> datetime:
-    """The moment by the clock on the wall."""
-    return now().astimezone(current_app.extensions["zone"])
 
 
 def _chosen(scenes: list[BenchScene], acts: list[Act]) -> BenchScene | None:

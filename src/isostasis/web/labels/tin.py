@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from flask import current_app, flash, g, render_template, request, url_for
+from flask import flash, g, render_template, request, url_for
 from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.catalogue import Catalogue, Mix
@@ -21,7 +21,7 @@ from ...exchange.picture import take_in
 from ...store import labels, pictures, scenes, supply
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, read_one
-from ..shared.scenes import database, now
+from ..shared.scenes import database, now, wall_now
 from .fields import Label, TinField, by_mass, data_of, fields_of
 from .views import blueprint, free_id, known_label
 
@@ -154,9 +154,8 @@ def _scene_with(slug: str, known: Catalogue, label: Label) -> ResolvedScene:
 
 def _finish(slug: str, scene: ResolvedScene) -> datetime | None:
     """When a scene would be done, by the next-ready rule."""
-    zone = current_app.extensions["zone"]
     with database().reading() as session:
-        made = supply.ruled(session, scenes.find(session, slug), scene, now().astimezone(zone))
+        made = supply.ruled(session, scenes.find(session, slug), scene, wall_now())
     return datetime.fromisoformat(made.finish) if made and made.finish else None
 
 

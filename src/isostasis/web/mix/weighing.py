@@ -73,7 +73,7 @@ def weighing_of(session: Session, row: BatchRow) -> Weighing:
         return Weighing(part, name, None, weight, simulated)
     before_g = sum(row.actual.get(one.key, 0.0) for one in weighed)
     if weight.grams < before_g - WANDERS_G:  # what is to go would be told wrong, and the ratio with it
-        told = f"It shows less than the {before_g:.1f} g that are in: put the cup on it, tare it before the first part only"
+        told = f"It shows less than the {before_g:.1f} g that are in: tare it before the first part only"
         return Weighing(part, name, None, weight, simulated, wrong=told)
     in_g = max(weight.grams - before_g, 0.0)
     return Weighing(part, name, gauge(part.mass_g, in_g), weight, simulated, in_g)

@@ -39,6 +39,11 @@ def now() -> datetime:
     return clock()
 
 
+def wall_now() -> datetime:
+    """The moment by the clock on the wall."""
+    return now().astimezone(current_app.extensions["zone"])
+
+
 @dataclass(frozen=True)
 class OpenScene:
     """A scene at its current revision: as written, resolved, and planned."""

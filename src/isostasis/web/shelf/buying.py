@@ -19,8 +19,8 @@ from ...store import purchases, supply
 from ...store.supply import Supply
 from ..shared.answers import hx_redirect
 from ..shared.fields import parse_int
-from ..shared.scenes import database, now
-from .views import TABS, blueprint, shown, wall_now
+from ..shared.scenes import database, now, wall_now
+from .views import TABS, blueprint, shown
 
 BAR = 176.0  # px of a row's two bars
 
@@ -50,8 +50,7 @@ def bar_of(line: Line, order: Sequence[str]) -> Bar:
     """The picture of a line; packs past a dozen are drawn as one."""
     packs = [one.price.pack for one in line.buy for _ in range(one.count * one.price.packs)]
     packs = packs if len(packs) <= 12 else [sum(packs)]
-    # What is there beyond the need of these scenes, or is promised to others, is no part of the picture.
-    have = max(line.need - line.short, 0.0)
+    have = line.spare  # what is there beyond, or promised to others, is no part of the picture
     per = BAR / max(line.need, have + sum(packs), 1e-9)
     needs, at = [], 0.0
     for slug, amount in line.by_scene.items():
@@ -124,8 +123,8 @@ def sizes_of(line: Line) -> list[tuple[tuple[Chosen, ...], float, float]]:
     """Ways to buy a line, the cheapest first: what, money, money for what is needed alone, a litre (kilogram, m2)."""
     ways = [line.buy, *line.alternatives]
     per = {"mm2": 1e6, "piece": 1.0}.get(line.unit, 1000.0)
-    found = [(way, round(sum(one.amount for one in way), 2), 0.0) for way in ways]
-    return sorted(((way, cost, cost / line.short * per) for way, cost, _ in found), key=lambda one: one[1])
+    found = [(way, round(sum(one.amount for one in way), 2)) for way in ways]
+    return sorted(((way, cost, cost / line.short * per) for way, cost in found), key=lambda one: one[1])
 
 
 UNITS = {"ml": "litre", "g": "kilogram", "mm2": "m²", "piece": "piece"}

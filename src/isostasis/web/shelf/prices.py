@@ -10,14 +10,15 @@ from werkzeug.wrappers import Response as BaseResponse
 from ...core.catalogue import Catalogue, Material, Price
 from ...core.fault import fault
 from ...core.figure import Figure
+from ...core.stock.basket import MAX_SELLERS
 from ...core.stock.model import Seller
 from ...core.stock.worth import Useful, a_millimetre, cheapest_first, useful_units
 from ...store import labels, scenes, settings, supply
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, parse_float, parse_int, read_one
-from ..shared.scenes import database
+from ..shared.scenes import database, wall_now
 from .packs import amount_of, material_of
-from .views import TABS, blueprint, wall_now
+from .views import TABS, blueprint
 
 SELLER = Field("seller", "seller", optional=True, most=60)
 CURRENCY = Field("currency", "currency", optional=True, most=4)
@@ -148,8 +149,8 @@ def set_seller() -> BaseResponse:
                 raise fault("postage", f"{postage:g} is outside 0 to 100,000", "write what an order costs to send")
             if not 0 <= days <= 365:
                 raise fault("days", f"{days} is outside 0 to 365", "write in how many days an order comes")
-            if postage > 0 and sum(one.postage > 0 for one in others) >= 8:
-                raise fault("seller", "eight sellers with postage are the most", "take one away first")
+            if postage > 0 and sum(one.postage > 0 for one in others) >= MAX_SELLERS:
+                raise fault("seller", f"{MAX_SELLERS} sellers with postage are the most", "take one away first")
             if len(others) >= 40:
                 raise fault("seller", "there are 40 already", "take one away first")
             settings.change(session, sellers=(*others, Seller(name=name, postage=round(postage, 2), days=days)))

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 
-from flask import Blueprint, current_app, g, render_template
+from flask import Blueprint, g, render_template
 from sqlalchemy.orm import Session
 
 from ...core.catalogue import Material, Price
@@ -15,7 +14,7 @@ from ...core.units import show
 from ...store import supply
 from ...store.shelf import Stocked, label_of
 from ...store.supply import Supply
-from ..shared.scenes import database, now
+from ..shared.scenes import database, wall_now
 
 blueprint = Blueprint("shelf", __name__)
 TABS = (
@@ -34,11 +33,6 @@ class Holding:
     wanted: tuple[tuple[str, float], ...]  # scene's name, amount
 
     short: bool  # for one step at least
-
-
-def wall_now() -> datetime:
-    """The moment by the clock on the wall."""
-    return now().astimezone(current_app.extensions["zone"])
 
 
 def shown(amount: float, unit: str) -> str:
