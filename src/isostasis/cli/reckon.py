@@ -1,0 +1,110 @@
+"""The quick sums on the command line."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import click
+
+from ..core.fault import Faults
+from .shared import db_option, existing_database, json_option, refuse, stop
+
+
+@click.command()
+@click.argument("name", required=False)
+@click.argument("values", nargs=-1, metavar="[KEY=VALUE]...")
+@json_option
+@db_option
+def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) -> None:
+    """A quick sum without a scene: NAME key=value ...; without a NAME the sums and what they ask. Labels and my things
+    are those of the database, where there is one."""
+    from ..core.catalogue import Bench, shipped
+    from ..core.figure import to_jsonable
+    from ..core.reckoner import SUMS, Asked
+    from ..core.reckoner.reading import read
+    from ..core.units import Measures, show
+    from ..store import labels, settings
+
+    if name is None:
+        for one in SUMS.values():
+            asks = " ".join(f"{field.name}={field.start}" for field in one.fields)
+            click.echo(f"{one.name:9} {one.title}: {one.asks}\n          {asks}")
+        return
+    if name not in SUMS:
+        stop(f"there is no sum '{name}'; `isostasis reckon` lists them")
+    texts = dict(one.partition("=")[::2] for one in values)
+    if any("=" not in one for one in values):
+        stop("write what is asked as key=value, such as width=200mm")
+    known, bench, measures = shipped(), Bench(), Measures()
+    if Path(db).exists() or "://" in db:
+        with existing_database(db).reading() as session:
+            held = settings.read(session)
+            known, bench = labels.catalogue(session), held.bench
+            measures = Measures(held.system, bench.drop_ml, bench.scoop_ml, held.currency)
+    try:
+        answer = SUMS[name].compute(Asked(read(SUMS[name], texts, known, measures), known, bench, measures))
+    except Faults as faults:
+        refuse(faults)
+    if as_json:
+        told = {
+            "sum": name, "lead": answer.lead, "value": answer.figure.value, "unit": answer.figure.unit,
+            "others": [{"what": what, "value": each.value, "unit": each.unit} for what, each in answer.others],
+            "notes": list(answer.notes), "scene": answer.scene,
+        }  # fmt: skip
+        click.echo(json.dumps(to_jsonable(told), indent=1, ensure_ascii=False))
+        return
+    click.echo(f"{answer.lead}: {' '.join(show(answer.figure.value, answer.figure.unit, measures)).strip()}")
+    for what, figure in answer.others:
+        click.echo(f"  {what}: {' '.join(show(figure.value, figure.unit, measures)).strip()}")
+    for note in answer.notes:
+        click.echo(note)
+
+
+@click.command()
+@click.argument("mix")
+@click.argument("left", required=False)
+@json_option
+@db_option
+def far(mix: str, left: str | None, as_json: bool, db: str) -> None:
+    """How far what is LEFT of a MIX (such as 180ml; by the shelf unless given) will go: which spots of all scenes, in
+    which order, how thick."""
+    from datetime import UTC, datetime
+
+    from ..core.stock.far import how_far
+    from ..core.units import NotAMeasure, parse
+    from ..store import far as waits
+    from ..store import labels
+
+    moment = datetime.now(UTC)
+    with existing_database(db).reading() as session:
+        found = waits.open_scenes(session, moment)
+        spots = waits.spots(found, mix)
+        shelf_ml = waits.on_shelf(session, labels.catalogue(session), mix)
+        known = [one.mix for one in waits.waiting(session, found)]
+    if not spots:
+        stop(f"no spot waits for '{mix}'; one of {', '.join(known) or 'none'}")
+    try:
+        there = parse(left, "volume") if left else shelf_ml
+    except NotAMeasure as problem:
+        stop(f"left: {problem}")
+    made = how_far(spots, there)
+    told = {
+        "mix": mix, "there_ml": there, "left_ml": made.left_ml, "short_ml": made.short_ml,
+        "done": [
+            {"scene": one.spot.scene, "step": one.spot.step, "ml": one.ml, "share": one.share, "thick_mm": one.thick_mm}
+            for one in made.done
+        ],
+        "left_out": [{"scene": one.scene, "step": one.step, "need_ml": one.need_ml} for one in made.left_out],
+    }  # fmt: skip
+    if as_json:
+        click.echo(json.dumps(told, indent=1))
+        return
+    for number, one in enumerate(made.done, start=1):
+        thick = "" if one.thick_mm is None else f", {one.thick_mm:.3g} mm"
+        click.echo(f"{number}. {one.spot.scene}, {one.spot.name}{thick}: {one.ml:.3g} ml")
+    for each in made.left_out:
+        click.echo(f"left out: {each.scene}, {each.name}: {each.need_ml:.3g} ml")
+    click.echo(
+        f"{made.short_ml:.3g} ml more are wanted for all" if made.short_ml else f"{made.left_ml:.3g} ml are left over"
+    )

@@ -1,0 +1,1 @@
+"""Reckoner: one quick sum, without a scene."""

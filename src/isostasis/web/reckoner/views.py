@@ -1,0 +1,151 @@
+"""The reckoner's page: a sum, its picture, its answer; what if; and a scene that begins with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from flask import Blueprint, abort, g, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.catalogue import Catalogue
+from ...core.catalogue.model import Caution
+from ...core.fault import Faults, fault
+from ...core.figure import Figure
+from ...core.plan.cautions import worst_first
+from ...core.reading import read as read_scene
+from ...core.reckoner import GROUPS, SUMS, Answer, Asked, Sum
+from ...core.reckoner.ifs import what_ifs
+from ...core.reckoner.model import SumField, Value
+from ...core.reckoner.reading import options_of, read
+from ...core.units import QUANTITY_OF, typed
+from ...store import labels, scenes
+from ..shared.answers import hx_redirect
+from ..shared.scenes import database, now
+from .drawing import drawn
+
+blueprint = Blueprint("reckoner", __name__)
+FIRST = "pour"
+
+
+@dataclass(frozen=True)
+class ShownField:
+    """A field as it stands on the page."""
+
+    name: str
+    label: str
+    text: str
+    options: tuple[tuple[str, str], ...]
+
+
+def _catalogue() -> Catalogue:
+    with database().reading() as session:
+        return labels.catalogue(session)
+
+
+def _sum(name: str) -> Sum:
+    if name not in SUMS:
+        abort(404)
+    return SUMS[name]
+
+
+def _texts(one: Sum) -> dict[str, str]:
+    """What was typed into its fields; what stands in the address beside is nothing of its own."""
+    return {field.name: request.values[field.name] for field in one.fields if field.name in request.values}
+
+
+def _written(field: SumField, value: Value) -> str:
+    """A value as it could be typed, in the reader's measures."""
+    return typed(float(value), field.unit, g.measures) if field.unit in QUANTITY_OF else f"{value}"
+
+
+def _shown(one: Sum, texts: dict[str, str], known: Catalogue) -> list[ShownField]:
+    found = []
+    for field in one.fields:
+        text = texts.get(field.name, "").strip() or _written(field, field.start)
+        options = tuple(options_of(field, known)) if field.unit == "choice" else ()
+        found.append(ShownField(field.name, field.label, text, options))
+    return found
+
+
+def _asked(one: Sum, known: Catalogue) -> Asked:
+    return Asked(read(one, _texts(one), known, g.measures), known, g.settings.bench, g.measures)
+
+
+@blueprint.get("/reckon")
+@blueprint.get("/reckon/<name>")
+def page(name: str = FIRST) -> str:
+    """A sum with its answer. Raises Faults from its fields on the page itself."""
+    one, known = _sum(name), _catalogue()
+    answer, wrong, picture = None, [], None
+    try:
+        answer = one.compute(_asked(one, known))
+        picture = drawn(answer.drawing)
+    except Faults as faults:
+        wrong = [str(fault) for fault in faults.faults]
+    return render_template(
+        "reckoner/page.html",
+        groups=GROUPS,
+        one=one,
+        fields=_shown(one, _texts(one), known),
+        answer=answer,
+        wrong=wrong,
+        picture=picture,
+        cautions=_cautions(known, answer),
+        place="reckoner",
+        texts=_texts(one),
+    )
+
+
+def _cautions(known: Catalogue, answer: Answer | None) -> list[Caution]:
+    """What to beware of, by what is in hand, the greatest danger first."""
+    if answer is None:
+        return []
+    found = [one for one in known.rules.cautions if one.hazard in answer.hazards and not one.repeated]
+    return worst_first(found)[:2]
+
+
+@dataclass(frozen=True)
+class Otherwise:
+    """The same sum a little otherwise: in words, its address, and its answer, or why there is none."""
+
+    words: str
+    url: str
+    figure: Figure | None
+    why: str = ""
+
+
+@blueprint.get("/reckon/<name>/ifs")
+def ifs(name: str) -> str:
+    """What if it were deeper, half as much, colder."""
+    one, known = _sum(name), _catalogue()
+    found = []
+    try:
+        asked = _asked(one, known)
+    except Faults:
+        return ""
+    for words, values in what_ifs(one, asked.values):
+        found.append(_otherwise(one, words, values, asked))
+    return render_template("reckoner/_ifs.html", found=found)
+
+
+def _otherwise(one: Sum, words: str, values: dict[str, Value], asked: Asked) -> Otherwise:
+    texts: dict[str, Any] = {field.name: _written(field, values[field.name]) for field in one.fields}
+    url = url_for("reckoner.page", name=one.name, **texts)
+    try:
+        return Otherwise(words, url, one.compute(replace(asked, values=values)).figure)
+    except Faults as faults:
+        return Otherwise(words, url, None, faults.faults[0].what)
+
+
+@blueprint.post("/reckon/<name>/scene")
+def scene(name: str) -> Response:
+    """A scene that begins with this sum, and gives the same figures. Raises Faults."""
+    one = _sum(name)
+    answer = one.compute(_asked(one, _catalogue()))
+    if answer.scene is None:
+        raise fault("scene", f"“{one.title}” is about no spot", "start one on Scenes")
+    with database().writing() as session:
+        row = scenes.create(session, read_scene({**answer.scene, "name": one.title}), "From a quick sum", now())
+        slug = row.slug
+    return hx_redirect(url_for("layup.page", slug=slug))

@@ -1,0 +1,78 @@
+"""The reckoner's pages and its verb: the same figures, what if, and a scene that begins with a sum."""
+
+import json
+
+import pytest
+from click.testing import CliRunner
+
+from isostasis.cli import main
+from isostasis.core.reckoner import SUMS
+from isostasis.store import scenes
+
+
+def run(*words):
+    return CliRunner().invoke(main, ["reckon", *words])
+
+
+@pytest.mark.parametrize("name", sorted(SUMS))
+def test_every_sum_has_a_page_with_its_answer(reader, name):
+    page = reader.text(f"/reckon/{name}")
+    assert SUMS[name].title in page and "how that comes" in page
+    reader.get(f"/reckon/{name}/ifs")
+
+
+def test_page_and_verb_give_the_same_figures(reader, database):
+    page = reader.text("/reckon/pour?shape=bowl&width=80+mm&deep=12")
+    told = json.loads(run("pour", "shape=bowl", "width=80mm", "deep=12", "--json", "--db", database.name).output)
+    assert f"{told['value']:.1f} ml" in page and told["scene"]["forms"] and told["unit"] == "ml"
+    holds = next(one for one in told["others"] if one["what"] == "the shape holds")
+    assert holds["value"] == pytest.approx(31.064, rel=1e-4)
+
+
+def test_what_cannot_be_is_told_on_the_page_and_nothing_breaks(reader):
+    page = reader.text("/reckon/pour?width=wide&deep=8")
+    assert "“wide” is no length" in page and "between 5 and 3000 mm" in page
+    assert reader.text("/reckon/pour/ifs?width=wide") == ""
+    assert "weaker" in reader.text("/reckon/stock?wanted=60&stock=50")
+    reader.get("/reckon/nothing", 404)
+
+
+def test_what_if_answers_beside(reader):
+    told = reader.text("/reckon/pour/ifs?deep=8")
+    assert "2 mm deeper" in told and "the room at 15 °C" in told and "ml" in told
+
+
+def test_a_sum_becomes_a_scene_with_the_same_figure(reader, database):
+    told = json.loads(run("pour", "width=150mm", "deep=6", "--json", "--db", database.name).output)
+    answer = reader.post("/reckon/pour/scene", width="150 mm", deep="6")
+    slug = answer.location.split("/")[2]
+    with database.reading() as session:
+        from isostasis.core.plan import plan
+
+        made = plan(scenes.resolve(session, scenes.find(session, slug).head))
+    assert made.lifts["pour"].mix_ml.value == pytest.approx(told["value"])
+    reader.post("/reckon/mass/scene", 422)
+
+
+def test_the_verb_lists_and_refuses_in_sentences(database):
+    assert "pour      A pour on a plain shape" in run().output
+    assert run("tea").exit_code == 2 and "no sum 'tea'" in run("tea").output
+    assert run("pour", "wide").exit_code == 2
+    assert "deepest: 9000 is outside" in run("pour", "deep=9000", "--db", database.name).output
+    assert "to mix: " in run("parts", "total=1cup", "--db", database.name).output
+
+
+def test_how_far_on_the_page_and_as_a_verb(reader, database):
+    page = reader.text("/reckon/far?mix=casting-resin&left=400+ml")
+    assert " spots In this order" in page and "Pit lake" in page and "then buy this much" in page
+    told = json.loads(
+        CliRunner().invoke(main, ["far", "casting-resin", "400ml", "--json", "--db", database.name]).output
+    )
+    assert f"{len(told['done'])} of {len(told['done']) + len(told['left_out'])} spots" in page
+    assert told["short_ml"] > 0 and sum(one["ml"] for one in told["done"]) <= 400.1
+    assert "neither a mass nor a volume" in reader.text("/reckon/far?mix=casting-resin&left=tea")
+    assert "outside 0 to" in reader.text("/reckon/far?mix=casting-resin&left=90000+ml")
+    assert "too little for any spot" in reader.text("/reckon/far?mix=casting-resin&left=1+ml")
+    assert "It is enough" in reader.text("/reckon/far?mix=casting-resin&left=9000+ml")
+    none = CliRunner().invoke(main, ["far", "tea", "--db", database.name])
+    assert none.exit_code == 2 and "casting-resin" in none.output
