@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from isostasis.core.bench import BenchScene, agenda, fitting, held_up_by, spots, visit
+from isostasis.core.bench import BenchScene, agenda, fitting, held_up_by, spots, vapours, visit
 from isostasis.core.plan import plan
 from isostasis.core.schedule import Marks
 from isostasis.core.wet import LaidStep, OpenCup
@@ -107,3 +107,23 @@ def test_a_visit_lays_out_what_its_steps_take_and_ends_with_the_washing():
     assert len(laid_out) == len(set(laid_out))
     assert [within for _, within in done.wash] == sorted(within for _, within in done.wash) and done.wash[0][1] == 15
     assert visit([]).lay_out == ()
+
+
+def test_vapour_stands_from_when_it_began_until_it_has_cleared_and_holds_off_flames():
+    one = scene()
+    fumes = replace(first_of(one, "skin"), hazards=frozenset({"alcohol"}))
+    flame = replace(next(step for step in one.plan.steps if step.kind == "bubbles"), hazards=frozenset({"flame"}))
+    steps = tuple({fumes.id: fumes, flame.id: flame}.get(step.id, step) for step in one.plan.steps)
+    lit = replace(one, plan=replace(one.plan, steps=steps), times={flame.id: AT + timedelta(minutes=25)})
+
+    def about(at, **marks):
+        return vapours([replace(lit, marks=replace(lit.marks, **marks))], at)
+
+    assert about(AT) == []
+    (begun,) = about(AT + timedelta(minutes=5), started={fumes.id: AT})
+    assert (begun.step.id, begun.since, begun.clears) == (fumes.id, AT, None)
+    assert [(act.step.id, due) for act, due in begun.flames] == [(flame.id, AT + timedelta(minutes=25))]
+    done = {"started": {fumes.id: AT}, "done": {fumes.id: AT + timedelta(minutes=10)}}
+    (left,) = about(AT + timedelta(minutes=20), **done)
+    assert left.clears == AT + timedelta(minutes=40) and left.flames
+    assert about(AT + timedelta(minutes=41), **done) == []

@@ -68,6 +68,17 @@ def test_a_lift_and_another_lifts_course_never_share_an_id():
     assert [(step.id, step.lift) for step in bench.open_steps()] == [("seal-2-course-1", "seal-2")]
 
 
+def test_a_second_cut_and_another_forms_first_never_share_an_id():
+    bench = Bench(pond(SKIN)).do("form-slab").do("form-hollow")
+    bench.data["forms"][1]["depth_mm"] = 20
+    bench.data["forms"].append({**POND, "id": "hollow-2", "outline": square(10, 10, 40, 40)})
+    made = bench.plan
+    ids = [step.id for step in made.steps]
+    assert len(ids) == len(set(ids))
+    steps = {step.form: step.id for step in bench.open_steps() if step.form}
+    assert steps == {"hollow": "form-hollow-3", "hollow-2": "form-hollow-2"}
+
+
 def test_what_is_glued_stays_glued_whatever_glue_is_named_now():
     bench = Bench(pond(SEAL))
     bench.data["forms"][0]["glue"] = "white-glue"

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from isostasis.cli import main
 from isostasis.core.mixing.gauge import gauge
-from isostasis.standins.scale import CAPACITY_G, RESOLUTION_G, LineScale, SimulatedScale, scale_at, weight_of_line
+from isostasis.standins.scale import CAPACITY_G, RESOLUTION_G, SimulatedScale, scale_at, weight_of_line
 
 AT = datetime(2027, 3, 1, 19, tzinfo=UTC)
 
@@ -78,13 +78,13 @@ def speaking():
 def test_a_real_scale_is_read_over_tcp_past_what_is_no_reading(speaking):
     port, lines = speaking
     lines[0] = b"hello\nU 12.5 g\nS 13.0 g\n"
-    assert LineScale("127.0.0.1", port).read(AT).grams == 12.5
+    assert scale_at(f"127.0.0.1:{port}").read(AT).grams == 12.5
     ran = CliRunner().invoke(main, ["weigh", "--at", f"127.0.0.1:{port}", "--count", "2"])
     assert ran.output == "12.5 g, unsteady\n" * 2
     for silent in (b"", b"nothing to say\n", b"\xff\xfe" * 9000):
         lines[0] = silent
         with pytest.raises(OSError, match=r"no reading|reset|closed"):
-            LineScale("127.0.0.1", port).read(AT)
+            scale_at(f"127.0.0.1:{port}").read(AT)
     assert CliRunner().invoke(main, ["weigh", "--at", f"127.0.0.1:{port}"]).exit_code == 2
     assert "HOST:PORT" in CliRunner().invoke(main, ["weigh", "--at", "kitchen"]).output
 

@@ -7,8 +7,17 @@ from sqlalchemy import func, select
 
 from isostasis.core.plan import plan
 from isostasis.core.reading import read
-from isostasis.store import NoSuchScene, logbook, scenes, shelved
-from isostasis.store.tables import BuiltRow, RevisionRow, SceneRow, StepEventRow
+from isostasis.core.stock.model import NewPack
+from isostasis.store import NoSuchScene, cautions, logbook, photos, scenes, shelf, shelved, timers
+from isostasis.store.tables import (
+    BuiltRow,
+    MovedWaitRow,
+    PackLineRow,
+    PackRow,
+    RevisionRow,
+    SceneRow,
+    StepEventRow,
+)
 
 NOW = datetime(2027, 3, 1, 19, tzinfo=UTC)
 
@@ -58,3 +67,23 @@ def test_after_thirty_days_the_bin_is_empty(database, pond):
             assert session.scalar(select(func.count()).select_from(table)) == left
         assert session.scalar(select(func.count()).select_from(BuiltRow)) <= 1
         assert scenes.find(session, "kept").head.number == 2
+
+
+def test_what_hangs_on_a_scene_goes_with_it_and_the_shelf_keeps_what_was_taken(database, pond):
+    with database.writing() as session:
+        row = scenes.create(session, read(pond), "new", NOW)
+        opened = scenes.resolve(session, row.head)
+        made = plan(opened)
+        step = made.steps[0]
+        event = logbook.add_event(session, row, (opened, made), step, "done", NOW)
+        pack = shelf.add(session, NewPack("white-glue", 500.0), NOW)
+        session.add(PackLineRow(pack_id=pack.id, what="taken", amount=40.0, event_id=event.id, at=NOW))
+        timers.put_off(session, row, "ready:x", None, NOW)
+        cautions.mark_read(session, row, step.id, ["knife"], NOW)
+        photos.add(session, row, step.id, "after", (b"whole", (9, 9)), (b"small", (3, 3)), NOW)
+        session.add(MovedWaitRow(scene_id=row.id, event_id=event.id, hours=3.0, at=NOW))
+        shelved.bin_(row, NOW)
+        session.flush()
+        assert shelved.empty_bin(session, NOW + timedelta(days=31)) == 1
+    with database.reading() as session:
+        assert shelf.left_of(session, session.get(PackRow, pack.id)) == 460

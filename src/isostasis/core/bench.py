@@ -11,7 +11,8 @@ from .document import ResolvedScene
 from .lifts.labels import Labels
 from .plan import Plan, Step
 from .schedule.marks import Marks
-from .wet import LaidStep, OpenCup, ready_at
+from .schedule.vapour import CLEARS_MIN, HOT, VAPOUR
+from .wet import LaidStep, OpenCup, UsedBowl, ready_at, share_of
 
 SpotState = Literal["now", "wet", "ready", "blocked", "to do", "done"]
 Urgency = Literal["cup", "begun", "due", "later"]
@@ -44,7 +45,7 @@ TOOLS = {
 @dataclass(frozen=True)
 class BenchScene:
     """A scene as the bench sees it: its plan and marks, when its steps come (by the newest forecast, or the rule),
-    cups that are open, what was laid."""
+    cups that are open, what was laid, bowls to wash."""
 
     slug: str
     name: str
@@ -54,10 +55,17 @@ class BenchScene:
     times: Mapping[str, datetime]
     cups: tuple[OpenCup, ...] = ()
     laid: tuple[LaidStep, ...] = ()
+    bowls: tuple[UsedBowl, ...] = ()
 
     def spot(self, step: Step) -> str:
         """The name of a step's spot; of what has none the scene's."""
         return next((patch.name for patch in self.scene.patches if patch.id == step.patch), self.name)
+
+    def spot_of(self, lift: str) -> str:
+        """The name of a lift's spot; of what lies on none the scene's."""
+        return next(
+            (patch.name for patch in self.scene.patches if any(one.id == lift for one in patch.lifts)), self.name
+        )
 
     def over(self, step: str) -> bool:
         """Whether a step needs nobody any more."""
@@ -104,8 +112,11 @@ class Act:
         """Where."""
         if self.step is not None:
             return self.scene.spot(self.step)
-        names = {lift.id: patch.name for patch in self.scene.scene.patches for lift in patch.lifts}
-        return names.get(self.into, self.scene.name)
+        return self.scene.spot_of(self.into)
+
+    def share(self, at: datetime) -> float:
+        """How much of a cup's working time is over, 0..1; 0 where none is known."""
+        return share_of(self.since, self.until, at) if self.since and self.until else 0.0
 
 
 def _ends(scene: BenchScene) -> dict[str, datetime]:
@@ -196,6 +207,45 @@ def fitting(scenes: Iterable[BenchScene], at: datetime, minutes: float) -> list[
 
 
 @dataclass(frozen=True, slots=True)
+class Vapour:
+    """What may stand in the room: whose, since when, until when it has cleared (None: it is under way), and what with a
+    flame or heat comes too soon: the act, and its moment."""
+
+    scene: BenchScene
+    step: Step
+    since: datetime
+    clears: datetime | None
+    flames: tuple[tuple[Act, datetime], ...] = ()
+
+
+def vapours(scenes: Sequence[BenchScene], at: datetime) -> list[Vapour]:
+    """The vapour that may stand in the room now, over all scenes, by what is really going on."""
+    clear = timedelta(minutes=CLEARS_MIN)
+    hot = [
+        (Act(one, step, "due", due), due)
+        for one in scenes
+        for step in one.plan.steps
+        if step.hazards & HOT and not (step.built or step.gate or one.over(step.id))
+        for due in [one.marks.started.get(step.id) or one.times.get(step.id)]
+        if due is not None and due <= at + VISIT
+    ]
+    found = []
+    for one in scenes:
+        for step in one.plan.steps:
+            if not step.hazards & VAPOUR:
+                continue
+            begun, done = one.marks.started.get(step.id), one.marks.done.get(step.id)
+            since = begun or (done - timedelta(minutes=step.hands_on_min) if done else None)
+            clears = None if done is None else done + clear
+            if since is None or since > at or (clears is not None and clears <= at):
+                continue
+            ends = clears or at + timedelta(minutes=step.hands_on_min) + clear
+            soon = tuple((act, due) for act, due in hot if due < ends and act.step is not step)
+            found.append(Vapour(one, step, since, clears, soon))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
 class Visit:
     """What to lay out before the work of a visit and to wash up after it: (what, of which scene and spot), and (what,
     at the latest, minutes after the work)."""
@@ -210,18 +260,19 @@ def visit(acts: Sequence[Act]) -> Visit:
     tools: dict[str, str] = {}
     washing: dict[str, int] = {}
     for act in acts:
-        if act.step is None:
+        step = act.step or next((one for one in act.scene.plan.steps if one.lift == act.into), None)
+        if step is None:
             continue
         labels = Labels.of(act.scene.scene)
         where = f"{act.scene.name}, {act.spot}" if act.spot != act.scene.name else act.scene.name
-        for use in act.scene.plan.uses:
-            if use.step == act.step.id and use.material in labels.materials:
+        for use in act.scene.plan.uses if act.step is not None else ():
+            if use.step == step.id and use.material in labels.materials:
                 things.setdefault(labels.materials[use.material].name, where)
-        for tool in TOOLS.get(act.step.kind, ()):
+        for tool in TOOLS.get(step.kind, ()):
             tools.setdefault(tool, where)
-        if {"resin", "caustic"} & act.step.hazards:
+        if {"resin", "caustic"} & step.hazards:
             tools.setdefault("gloves, glasses, an open window", where)
-        if act.step.mess in WASH:
-            what, within = WASH[act.step.mess]
+        if step.mess in WASH:
+            what, within = WASH[step.mess]
             washing[what] = min(washing.get(what, 10_000), round(within.total_seconds() / 60))
     return Visit((*things.items(), *tools.items()), tuple(sorted(washing.items(), key=lambda one: one[1])))

@@ -263,11 +263,16 @@ def household(value_ml: float, measures: Measures) -> str:
     >>> household(100, Measures(vessels=(("blue cup", 60.0), ("spoon", 5.0))))
     '1 × blue cup 2 scoops 2 × spoon'
     """
+    return measured(value_ml, measures)[0]
+
+
+def measured(value_ml: float, measures: Measures) -> tuple[str, float]:
+    """A volume as `household` says it, and the ml that this really comes to."""
     tsp = _factor("tsp", "ml")
     if value_ml < tsp / 8:
         drops = max(round(value_ml / measures.drop_ml), 1)
-        return f"{drops} drop{'s' if drops > 1 else ''}"
-    best = ""
+        return f"{drops} drop{'s' if drops > 1 else ''}", drops * measures.drop_ml
+    best, best_ml = "", 0.0
     vessels = _vessels(tsp * 48, measures)
     for depth in range(1, len(vessels) + 1):
         pieces, held = _filled(value_ml, vessels[:depth])
@@ -276,9 +281,10 @@ def household(value_ml: float, measures: Measures) -> str:
             continue
         said = f"{number(abs(off), 1)} ml"
         best = " ".join(pieces) + (f" ({said} {'over' if off > 0 else 'short'})" if abs(off) > _TOLD * value_ml else "")
+        best_ml = held
         if abs(off) <= _NEAR * value_ml:
-            return best
-    return best
+            break
+    return best, best_ml
 
 
 def _vessels(cup_ml: float, measures: Measures) -> list[tuple[str, str, float, int]]:

@@ -15,6 +15,21 @@ SOON = timedelta(hours=14)  # a step that comes later is not shown yet
 MAX_ITEMS = 5
 
 
+def share_of(since: datetime, until: datetime, at: datetime) -> float:
+    """How much of a span is over at a moment, 0..1."""
+    whole = until - since
+    return min(max((at - since) / whole, 0.0), 1.0) if whole > timedelta(0) else 1.0
+
+
+def time_left(until: datetime, at: datetime) -> str:
+    """From a moment until another, as a clock tells it: '12 min', '3 h 04', '2 d 5 h'; '−3 min' where it is over."""
+    whole = round((until - at) / timedelta(minutes=1))
+    hours, minutes = divmod(abs(whole), 60)
+    days, hours_left = divmod(hours, 24)
+    span = f"{days} d {hours_left} h" if days else f"{hours} h {minutes:02d}" if hours else f"{minutes} min"
+    return f"−{span}" if whole < 0 else span
+
+
 @dataclass(frozen=True, slots=True)
 class HardeningItem:
     """One thing that is hardening, under way or to be done: where, what, from when to when; `urgent` marks an open cup.
@@ -32,9 +47,7 @@ class HardeningItem:
 
     def share(self, at: datetime) -> float:
         """How far along, 0..1."""
-        if self.until is None or self.until <= self.since:
-            return 0.0
-        return min(1.0, max(0.0, (at - self.since) / (self.until - self.since)))
+        return 0.0 if self.until is None else share_of(self.since, self.until, at)
 
     def left(self, at: datetime) -> str:
         """What a person wants to know: the time left, or that it is over; for a step when it begins."""
@@ -46,20 +59,31 @@ class HardeningItem:
             return "never dries in this room"
         if self.until <= at:
             return "over time" if self.urgent else "ready"
-        minutes = round((self.until - at).total_seconds() / 60)
-        hours, rest = divmod(minutes, 60)
-        days, hours_left = divmod(hours, 24)
-        span = f"{days} d {hours_left} h" if days else f"{hours} h {rest:02d}" if hours else f"{rest} min"
+        span = time_left(self.until, at)
         return f"{span} left in the cup" if self.urgent else f"{span} to go"
 
 
 @dataclass(frozen=True, slots=True)
 class OpenCup:
-    """A batch that is mixed and not emptied: into what it goes, since when, for how many minutes it can be worked."""
+    """A batch that is mixed and not emptied: into what it goes, since when, for how many minutes it can be worked; the
+    number that it is kept under."""
 
     into: str
     since: datetime
     working_min: float | None
+    row: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class UsedBowl:
+    """A batch whose cup or bowl is empty and not washed: what it went into, when it was emptied, when what is left in
+    it sets (None: it does not set by itself), and what mess it is."""
+
+    row: int
+    into: str
+    emptied: datetime
+    sets_at: datetime | None
+    mess: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,13 +1,16 @@
-"""A room probe and a weather service, and their stand-ins."""
+"""A room probe and a weather service, their stand-ins, and a probe that sends lines."""
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from math import cos, pi
 from typing import Protocol
 
 import numpy as np
+
+from .lines import Source, first, source_at
 
 EVERY_H = 3  # what a forecast gives a value for
 COLDEST_H, WARMEST_H = 5.0, 15.0
@@ -26,7 +29,7 @@ class RoomProbe(Protocol):
     """What any probe does: the room at a moment that has come."""
 
     def read(self, at: datetime) -> Air:
-        """One reading."""
+        """One reading. Raises OSError where it does not answer."""
         ...
 
 
@@ -93,3 +96,36 @@ class SimulatedProbe:
         temp = self.set_c + 1.6 * _by_day(at) + 0.8 * _drift(self.seed, at) + 0.1 * noise[0]
         rh = 0.54 - 0.05 * _by_day(at) + 0.03 * _drift(self.seed + 1, at) + 0.005 * noise[1]
         return Air(at, round(float(temp), 1), round(float(rh), 2))
+
+
+_LINE = re.compile(r"R\s+([+-]?\d{1,2}(?:\.\d{1,3})?)\s*C?\s+(\d{1,3}(?:\.\d{1,3})?)\s*%?", re.IGNORECASE)
+COLDEST_C, WARMEST_C = -20.0, 60.0
+
+
+def air_of_line(line: str) -> tuple[float, float] | None:
+    """(degC, humidity 0..1) of a line such as `R 19.2 C 54 %`; None for what is no reading.
+
+    >>> air_of_line("R 19.2 54")
+    (19.2, 0.54)
+    """
+    found = _LINE.fullmatch(line.strip())
+    if found is None:
+        return None
+    temp_c, rh = float(found[1]), float(found[2]) / 100
+    return (temp_c, round(rh, 5)) if COLDEST_C <= temp_c <= WARMEST_C and rh <= 1 else None
+
+
+@dataclass(frozen=True)
+class LineProbe:
+    """A probe that sends lines."""
+
+    source: Source
+
+    def read(self, at: datetime) -> Air:
+        """The next whole line that is a reading. Raises OSError where none comes in time."""
+        return Air(at, *first(self.source, air_of_line, "probe"))
+
+
+def probe_at(address: str) -> LineProbe:
+    """The probe at HOST:PORT or serial:PORT. Raises ValueError for what is no such address."""
+    return LineProbe(source_at(address))

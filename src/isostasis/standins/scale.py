@@ -1,9 +1,8 @@
-"""A kitchen scale: what any does, its stand-in, and one that speaks lines over TCP."""
+"""A kitchen scale: what any does, its stand-in, and one that sends lines."""
 
 from __future__ import annotations
 
 import re
-import socket
 from dataclasses import dataclass
 from datetime import datetime
 from math import exp, pi, sin
@@ -11,14 +10,14 @@ from typing import Protocol
 
 import numpy as np
 
+from .lines import MAX_LINE, Source, first, source_at
+
 SETTLES_S = 0.6  # time constant of the plate
 NOISE_G = 0.04
 DRIFT_G, DRIFT_S = 0.15, 900.0  # how far the zero wanders, and in what time it comes round
 CAPACITY_G, RESOLUTION_G = 3000.0, 0.1
 BATTERY_H = 200.0
 UNSTEADY_G = 0.3  # still settling by more
-WAITS_S = 1.5  # for a line
-MAX_LINE = 80  # letters
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,32 +108,15 @@ def weight_of_line(line: str) -> Weight | None:
 
 @dataclass(frozen=True)
 class LineScale:
-    """A scale, or what stands between, that sends lines over TCP."""
+    """A scale that sends lines."""
 
-    host: str
-    port: int
+    source: Source
 
     def read(self, at: datetime) -> Weight:
         """The next whole line that is a reading. Raises OSError where none comes in time."""
-        with socket.create_connection((self.host, self.port), timeout=WAITS_S) as talk:
-            talk.settimeout(WAITS_S)
-            held = b""
-            while len(held) < MAX_LINE * 50:
-                more = talk.recv(256)
-                if not more:
-                    break
-                held += more
-                *lines, held = held.split(b"\n") if b"\n" in held else (held,)
-                for line in lines:
-                    weight = weight_of_line(line.decode("ascii", "replace"))
-                    if weight is not None:
-                        return weight
-        raise OSError("no reading came from the scale")
+        return first(self.source, weight_of_line, "scale")
 
 
 def scale_at(address: str) -> LineScale:
-    """The scale at HOST:PORT. Raises ValueError for what is no such address."""
-    host, colon, port = address.strip().rpartition(":")
-    if not colon or not host or not port.isdecimal() or not 0 < int(port) < 65536:
-        raise ValueError(f"“{address[:40]}” is no HOST:PORT; write something like 192.168.1.20:7001")
-    return LineScale(host, int(port))
+    """The scale at HOST:PORT or serial:PORT. Raises ValueError for what is no such address."""
+    return LineScale(source_at(address))

@@ -3,16 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import datetime, timedelta
+from hashlib import sha256
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.bench import BenchScene
+from ..core.document import ResolvedScene
 from ..core.fault import Faults
+from ..core.hardening.setting import WORKING_SHARE
 from ..core.plan import plan
+from ..core.wet import UsedBowl
 from . import logbook, marks, scenes, supply
-from .tables import BatchRow, RevisionRow, SceneRow, StepEventRow
+from .tables import (
+    BatchRow,
+    CautionReadRow,
+    MovedWaitRow,
+    RevisionRow,
+    SceneRow,
+    StepEventRow,
+    StepPhotoRow,
+    TimerNoteRow,
+)  # fmt: skip
+
+WASHED_BY = timedelta(hours=6)  # a bowl that was emptied before is washed, or past it
 
 
 def bench_scene(session: Session, row: SceneRow, now: datetime) -> BenchScene:
@@ -21,8 +36,26 @@ def bench_scene(session: Session, row: SceneRow, now: datetime) -> BenchScene:
     work = logbook.work_on(session, row)
     return BenchScene(
         row.slug, scene.name, scene, plan(scene), marks.marks(marks.events(session, row)),
-        supply.times_of(session, row, scene, now), work.cups, work.laid,
+        supply.times_of(session, row, scene, now), work.cups, work.laid, _bowls(session, row, scene, now),
     )  # fmt: skip
+
+
+def _bowls(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> tuple[UsedBowl, ...]:
+    """The bowls that were emptied a while ago, with what is left in them."""
+    mixes = {one.id: one for one in scene.mixes}
+    found = []
+    for one in logbook.batches(session, row):
+        if one.finished_at is None or one.finished_at < now - WASHED_BY:
+            continue
+        planned = logbook.batch_of(one)
+        mix = mixes.get(planned.mix)
+        if mix is None:
+            continue
+        sets = mix.sets is not None and planned.working_min is not None
+        until = one.started_at + timedelta(minutes=(planned.working_min or 0.0) / WORKING_SHARE) if sets else None
+        mess = "resin" if mix.reacts is not None else "plaster" if mix.sets is not None else ""
+        found.append(UsedBowl(one.id, planned.lift, one.finished_at, until, mess))
+    return tuple(found)
 
 
 def at_work(session: Session, now: datetime) -> list[BenchScene]:
@@ -46,7 +79,11 @@ def open_cups(session: Session, asked: Iterable[BenchScene]) -> dict[tuple[str, 
     }
 
 
-def how_far(session: Session) -> list[int | str]:
-    """What differs once anything was marked, mixed, emptied or saved."""
-    newest = [session.scalar(select(func.max(table.id))) or 0 for table in (StepEventRow, BatchRow, RevisionRow)]
-    return [*newest, str(session.scalar(select(func.max(BatchRow.finished_at))))]
+def mark_of(session: Session) -> str:
+    """A mark of how far the work is: another one once anything was marked, mixed, weighed, emptied, put off, read,
+    photographed or saved."""
+    tables = (StepEventRow, BatchRow, RevisionRow, TimerNoteRow, CautionReadRow, StepPhotoRow, MovedWaitRow)
+    newest = [session.scalar(select(func.max(table.id))) or 0 for table in tables]
+    cups = session.execute(select(BatchRow.id, BatchRow.actual, BatchRow.walk).where(BatchRow.finished_at.is_(None)))
+    gone = [session.scalar(select(func.max(column))) for column in (BatchRow.finished_at, StepPhotoRow.gone_at)]
+    return sha256(str([newest, gone, [tuple(one) for one in cups]]).encode()).hexdigest()[:16]

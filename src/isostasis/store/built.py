@@ -14,7 +14,7 @@ from ..core.plan.record import ground_of
 from ..core.reading import built_model, ground_model
 from ..core.stages import cached_stage
 from . import devices, marks
-from .tables import BuiltRow, RevisionRow, SceneRow, StepEventRow
+from .tables import BuiltRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 
 
 def name_of(event: StepEventRow) -> str:
@@ -50,6 +50,42 @@ def rows_in_force(session: Session, scene: SceneRow) -> list[BuiltRow]:
     held = {event.id: place for place, event in enumerate(marks.laid(marks.events(session, scene)))}
     rows = session.scalars(select(BuiltRow).where(BuiltRow.scene_id == scene.id))
     return sorted((row for row in rows if row.event_id in held), key=lambda row: held[row.event_id])
+
+
+def in_force(session: Session, scene: SceneRow) -> list[tuple[BuiltRow, Built]]:
+    """The records of the marks that hold, in the order of their times, with the waits that hold now: hours and windows
+    stretched by as much as the room has moved them."""
+    rows = rows_in_force(session, scene)
+    wanted = [row.event_id for row in rows]
+    known = session.execute(
+        select(MovedWaitRow.event_id, MovedWaitRow.hours)
+        .where(MovedWaitRow.event_id.in_(wanted))
+        .order_by(MovedWaitRow.id)
+    )
+    hours = {one.event_id: one.hours for one in known}
+    found = []
+    for row in rows:
+        record = record_of(row)
+        found.append((row, _stretched(record, hours[row.event_id]) if row.event_id in hours else record))
+    return found
+
+
+def _stretched(record: Built, wait_h: float | None) -> Built:
+    """A record whose wait is another, its other hours and its windows in proportion."""
+    if wait_h is None or not record.wait_h:
+        return record.model_copy(update={"wait_h": wait_h})
+    times = wait_h / record.wait_h
+
+    def scaled(hours: float | None) -> float | None:
+        return None if hours is None else hours * times
+
+    windows = tuple(
+        one.model_copy(update={"from_h": one.from_h * times, "to_h": scaled(one.to_h)}) for one in record.windows
+    )
+    return record.model_copy(
+        update={"wait_h": wait_h, "next_h": scaled(record.next_h), "full_h": scaled(record.full_h),
+                "usable_h": scaled(record.usable_h), "windows": windows}
+    )  # fmt: skip
 
 
 def row_of(session: Session, event: StepEventRow) -> BuiltRow | None:

@@ -9,24 +9,31 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from contextvars import ContextVar
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Engine, create_engine, event, inspect, make_url, text
-from sqlalchemy.exc import ArgumentError, DBAPIError, NoSuchModuleError
+from sqlalchemy.exc import ArgumentError, DBAPIError, IntegrityError, NoSuchModuleError
 from sqlalchemy.orm import Session
 
-from .tables import MadeBy
+from .tables import MadeBy, SentRow
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 SQLITE_HEAD = b"SQLite format 3\0"
 BUSY_S = 15
 
 made_by: ContextVar[int | None] = ContextVar("made_by", default=None)  # the device that is served just now
+# The key of the press that is served just now, and its moment: it is kept with the first thing that is written.
+pressed: ContextVar[tuple[str, datetime] | None] = ContextVar("pressed", default=None)
 
 
 class Unusable(Exception):  # noqa: N818 - reads as what it is
     """A database that cannot be opened, in a sentence."""
+
+
+class AlreadySent(Exception):  # noqa: N818 - reads as what it is
+    """What is sent here has arrived before."""
 
 
 class Database:
@@ -65,13 +72,14 @@ class Database:
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A session that writes: of a file it holds the write lock from its start, of a server it locks the scenes that
-        it finds. Commits at the end, or leaves nothing."""
+        it finds. Commits at the end, or leaves nothing. Raises AlreadySent for a press that has arrived before."""
         with (
             Session(self.engine.execution_options(writes=True), expire_on_commit=False) as session,
             session.begin(),
         ):
             session.info["writes"] = True
             event.listen(session, "before_flush", _say_who)
+            _refuse_sent(session)
             yield session
 
     def close(self) -> None:
@@ -118,6 +126,22 @@ def _refuse_file(path: Path) -> None:
             raise Unusable(f"{path}: {why_not(error)}") from None
     if tables and "alembic_version" not in tables:
         raise Unusable(f"{path}: it belongs to another program (it holds {tables[0]}); name another with --db")
+
+
+def _refuse_sent(session: Session) -> None:
+    """Keep the key of this press in the same transaction as what it does. Raises AlreadySent."""
+    press = pressed.get()
+    if press is None:
+        return
+    pressed.set(None)  # what else is written for it goes with this
+    key, at = press
+    if session.get(SentRow, key) is not None:
+        raise AlreadySent(key)
+    session.add(SentRow(key=key, at=at))
+    try:
+        session.flush()
+    except IntegrityError:  # the same press over another process
+        raise AlreadySent(key) from None
 
 
 def _say_who(session: Session, _: Any, __: Any) -> None:

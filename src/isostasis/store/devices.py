@@ -16,8 +16,8 @@ from sqlalchemy.orm import Session
 from ..core.fault import fault
 from .tables import DeviceRow, PairingRow
 
-Role = Literal["all", "bench"]
-ROLES: tuple[Role, ...] = ("all", "bench")
+Role = Literal["all", "bench", "sensor"]
+ROLES: tuple[Role, ...] = ("all", "bench")  # of those that pair by a code; a sensor's key is made for it
 CODE_LASTS = timedelta(minutes=10)
 TRIES_IN = timedelta(minutes=1)
 MAX_TRIES = 5

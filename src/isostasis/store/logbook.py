@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from pydantic import AwareDatetime
 from sqlalchemy import select, union
 from sqlalchemy.orm import Session, joinedload
 
+from ..core.built import kept_cup
 from ..core.built.ratio import slowed
 from ..core.catalogue import Entry
 from ..core.document import ResolvedScene
 from ..core.document.built import Built, BuiltBatch, BuiltPart
-from ..core.fault import Faults
+from ..core.fault import Faults, fault
 from ..core.lifts.cast import CastPlan
 from ..core.lifts.estimate import LiftPlan
+from ..core.lifts.kinds.pour.course import KEPT_CUP
 from ..core.plan import Batch, Plan, Step
 from ..core.plan import plan as plan_of
 from ..core.plan.record import leaves_something, record
@@ -22,7 +25,7 @@ from ..core.stock.asking import taken_by
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
-from .tables import BatchRow, BuiltRow, ForecastRow, RevisionRow, SceneRow, StepEventRow
+from .tables import BatchRow, BuiltRow, ForecastRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 
 
 class NoSuchBatch(LookupError):  # noqa: N818 - reads as what it is
@@ -41,7 +44,8 @@ class PlannedPart(Entry):
 
 
 class PlannedBatch(Entry):
-    """The figures of a batch as they stood when it was mixed; `feeds`: (lift or form, course, ml) in order."""
+    """The figures of a batch as they stood when it was mixed; `feeds`: (lift or form, course, ml) in order; ml of it
+    that were left over of another."""
 
     lift: str
     course: int
@@ -50,11 +54,13 @@ class PlannedBatch(Entry):
     working_min: float | None
     feeds: tuple[tuple[str, int, float], ...]
     ingredients: tuple[PlannedPart, ...]
+    blended_ml: float = 0.0
 
 
 class PlannedStep(Entry):
     """The figures of a step as they stood when something happened to it: its sentence and its name in a list, its
-    wait and hands-on minutes, which course of how many it is and the ml that it lays."""
+    wait and hands-on minutes, which course of how many it is and the ml that it lays; of a touch of the kept cup the
+    moment of the layer for which it `stands_for`."""
 
     do: str
     title: str
@@ -63,6 +69,7 @@ class PlannedStep(Entry):
     course: int | None = None
     of: int | None = None
     volume_ml: float | None = None
+    stands_for: AwareDatetime | None = None
 
 
 def start_batch(
@@ -149,15 +156,19 @@ def add_event(
     wait_h: float | None = None,
 ) -> StepEventRow:
     """Something that happened to a step at a moment; a note says why. What was done (`part`: a `share` of it) leaves
-    its record, with the figures of the plan that is open; a later time for what was done leaves them as they were."""
+    its record, with the figures of the plan that is open; a later time for what was done leaves them as they were.
+    Raises Faults for a touch of a kept cup that says nothing of the step."""
     plan = opened[1]
+    planned = planned_step(plan, step)
+    if what in marks.OF_CUP:
+        planned = planned.model_copy(update={"stands_for": _of_cup(session, scene, opened[0], step, at)})
     row = StepEventRow(
         scene_id=scene.id,
         revision_id=scene.head_id or 0,
         step=step.id,
         lift=step.lift,
         what=what,
-        planned=planned_step(plan, step).model_dump(mode="json"),
+        planned=planned.model_dump(mode="json"),
         at=at,
         note=note[:500],
     )
@@ -167,10 +178,21 @@ def add_event(
     if what in marks.LAID:
         _book(session, scene, row, before, opened, step, share)
     if what in marks.LAID and leaves_something(step):
-        begun = next((event.at for event in reversed(before) if event.what == "started"), None)
+        begun = _begun(before)
         begun = begun if begun is not None and begun <= at else None
         built.add(session, row, _record(session, scene, row, before, opened, step, begun, share, wait_h))
     return row
+
+
+def _begun(before: list[StepEventRow]) -> datetime | None:
+    """When the work that ends now was begun first: a pause is no end."""
+    begun = None
+    for event in before:
+        if event.what in marks.LAID:
+            begun = None
+        elif event.what == "started" and begun is None:
+            begun = event.at
+    return begun
 
 
 def _book(
@@ -271,6 +293,20 @@ def built_batch(row: BatchRow) -> BuiltBatch:
     return BuiltBatch(batch=row.batch, mix=planned.mix, parts=parts)
 
 
+def _of_cup(session: Session, scene: SceneRow, resolved: ResolvedScene, step: Step, at: datetime) -> datetime:
+    """The moment of the layer for which a touch of its kept cup stands. Raises Faults where it says nothing of it."""
+    entry = next((one for one in reversed(resolved.built) if one.step == step.id), None)
+    rows = [row for row in batches(session, scene) if row.batch in step.batch and row.started_at <= at]
+    stands = None
+    if entry is not None:
+        mixed = rows[0].started_at if rows else entry.ended
+        kept_ml = resolved.bench.cup_ml * KEPT_CUP
+        stands = kept_cup.stands_for(entry, min(mixed, at), at, kept_ml, resolved.room_of(step.place))
+    if stands is None:
+        raise fault("cup", f"no cup of “{step.do}” can tell how far it is", "touch the work itself")
+    return stands
+
+
 def record_old_marks(session: Session) -> None:
     """Records for marks of a database from before there were any, by the plans of their own revisions; a mark whose
     revision cannot be planned, or had no such step, stays a mark alone."""
@@ -312,6 +348,13 @@ def _names(scene: SceneRow) -> tuple[str, dict[str, str]]:
     return document.name, {lift.id: patch.name for patch in document.patches for lift in patch.lifts}
 
 
+def working_min(session: Session, row: BatchRow) -> float | None:
+    """How long an open batch can be worked, as the room has moved it."""
+    newest = select(MovedWaitRow.hours).where(MovedWaitRow.batch_id == row.id).order_by(MovedWaitRow.id.desc())
+    found = session.execute(newest.limit(1)).first()
+    return batch_of(row).working_min if found is None else None if found[0] is None else found[0] * 60
+
+
 def at_work(session: Session) -> list[SceneRow]:
     """Scenes on which something was marked, mixed or scheduled: of others the wet line has nothing to say."""
     touched = (select(table.scene_id) for table in (StepEventRow, BatchRow, ForecastRow))
@@ -330,13 +373,13 @@ def work_on(session: Session, scene: SceneRow) -> SceneWork:
     forecast = clock.latest(session, scene)
     gone = {*known.done, *known.skipped}
     timed = Schedule.of(forecast.made).steps if forecast is not None else ()
-    laid = [built.record_of(row) for row in built.rows_in_force(session, scene)]
+    laid = [record for _, record in built.in_force(session, scene)]
     return SceneWork(
         name,
         scene.slug,
         spots,
         tuple(
-            OpenCup(planned.lift, row.started_at, planned.working_min)
+            OpenCup(planned.lift, row.started_at, working_min(session, row), row.id)
             for row in batches(session, scene)
             if row.finished_at is None
             for planned in [batch_of(row)]

@@ -28,7 +28,9 @@ def refuse(plan: Plan, step: Step, what: str, at: datetime, timed: bool, note: s
     if what == "skipped" and not note:
         raise fault("skipped", f"it is not said why “{step.do}” is skipped", "write the reason in a few words")
     done = known.done.get(step.id)
-    if what in ("not-yet", "ready"):
+    if what == "paused" and (step.id not in known.started or step.id in known.paused or done is not None):
+        raise fault("pause", f"“{step.do}” is not under way", "begin it first")
+    if what in ("not-yet", "ready", "cup-not-yet", "cup-ready"):
         if done is None:
             raise fault("touch-test", f"“{step.do}” is not marked as done", "mark it as done first")
         if at < done:

@@ -16,7 +16,8 @@ from .tables import SceneRow, StepEventRow
 
 BACK = "undone"
 LAID = ("done", "part")  # marks that leave a record of what was built
-KINDS = ("started", "done", "skipped", "not-yet", "ready")
+KINDS = ("started", "done", "skipped", "not-yet", "ready", "paused")
+OF_CUP = {"cup-not-yet": "not-yet", "cup-ready": "ready"}  # touches of the kept cup, and what they say of the layer
 
 
 def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow]:
@@ -41,7 +42,7 @@ def laid(found: Iterable[StepEventRow]) -> list[StepEventRow]:
     last = [
         next((one for one in reversed(kept) if one.what in LAID), None)
         for kept in holding(found).values()
-        if kept[-1].what != "started"
+        if kept[-1].what not in ("started", "paused")
     ]
     return sorted((one for one in last if one is not None), key=lambda one: (one.at, one.id))
 
@@ -53,11 +54,25 @@ def marks(found: Iterable[StepEventRow]) -> Marks:
     for step, kept in holding(found).items():
         for event in kept:
             what = "done" if event.what == "part" else event.what
+            if what in OF_CUP:
+                _bound(kinds[OF_CUP[what]], step, datetime.fromisoformat(event.planned["stands_for"]), OF_CUP[what])
+                continue
             if what == "started":
+                begun = kinds["started"].get(step) if step in kinds["paused"] else None
                 for known in kinds.values():
                     known.pop(step, None)
+                if begun is not None:  # it goes on: begun is begun
+                    kinds["started"][step] = begun
+                    continue
             elif what in ("done", "skipped"):
-                for other in ("done", "skipped", "not-yet", "ready"):
+                for other in ("done", "skipped", "not-yet", "ready", "paused"):
                     kinds[other].pop(step, None)
             kinds[what][step] = event.at
-    return Marks(kinds["started"], kinds["done"], kinds["skipped"], kinds["not-yet"], kinds["ready"])
+    return Marks(*(kinds[kind] for kind in KINDS))
+
+
+def _bound(known: dict[str, datetime], step: str, at: datetime, what: str) -> None:
+    """Keep the tighter of two bounds."""
+    held = known.get(step)
+    if held is None or (at > held if what == "not-yet" else at < held):
+        known[step] = at

@@ -5,14 +5,14 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from hashlib import sha256
 
-from sqlalchemy import delete, exists, select
+from sqlalchemy import delete, exists, or_, select
 from sqlalchemy.orm import Session
 
 from ..core.document import Scene
 from ..core.document.edit import set_fields, written
-from .tables import LabelPhotoRow, PictureRow, RevisionRow
+from .tables import LabelPhotoRow, PictureRow, RevisionRow, StepPhotoRow
 
-UNUSED_H = 24  # after which a picture that no revision and no tin shows is let go
+UNUSED_H = 24  # after which a picture that no revision, no tin and no step shows is let go
 
 
 def keep(session: Session, content: bytes, size: tuple[int, int], now: datetime, focus: float | None = None) -> str:
@@ -46,4 +46,10 @@ def with_pictures(session: Session, scene: Scene) -> Scene:
 def _let_go(session: Session, before: datetime) -> None:
     shown = exists(select(RevisionRow.id).where(RevisionRow.document.contains(PictureRow.digest)))
     on_tin = exists(select(LabelPhotoRow.name).where(LabelPhotoRow.digest == PictureRow.digest))
-    session.execute(delete(PictureRow).where(PictureRow.kept_at < before, ~shown, ~on_tin))
+    of_step = exists(
+        select(StepPhotoRow.id).where(
+            or_(StepPhotoRow.digest == PictureRow.digest, StepPhotoRow.thumb == PictureRow.digest),
+            StepPhotoRow.gone_at.is_(None),
+        )
+    )
+    session.execute(delete(PictureRow).where(PictureRow.kept_at < before, ~shown, ~on_tin, ~of_step))

@@ -157,12 +157,12 @@ def resolve_as_written(session: Session, revision: RevisionRow, bench: Bench) ->
 def _with_built(session: Session, row: SceneRow | None, text: str) -> ResolvedScene:
     """The resolved scene of a document's text, with what was built of it."""
     catalogue, bench = labels.catalogue(session), settings.read(session).bench
-    rows = [] if row is None else built.rows_in_force(session, row)
+    rows = [] if row is None else built.in_force(session, row)
     if not rows:
         return _resolved(text, catalogue, bench)
     records, grounds = [], {}
-    for one in rows:
-        record, given = built.record_of(one), built.given_ground(one)
+    for one, record in rows:
+        given = built.given_ground(one)
         records.append(record)
         if record.ground not in grounds:
             revision = session.get(RevisionRow, one.revision_id)

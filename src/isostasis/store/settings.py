@@ -58,7 +58,7 @@ class ScaleState(BaseModel):
 class Settings(BaseModel):
     """All settings. `level` by scene, `layups` by name (lifts as documents have them), `sieves` by material and mesh,
     `together` the scenes that share one pair of hands, `keep` by material how much of it there should always be,
-    `scale_at` where a real scale speaks (host:port)."""
+    `scale_at` and `probe_at` where a real scale and room probe speak (host:port, serial:port; empty: nowhere)."""
 
     model_config = ConfigDict(extra="ignore", frozen=True)
 
@@ -72,6 +72,7 @@ class Settings(BaseModel):
     level: dict[str, LevelState] = {}
     scale: ScaleState | None = None
     scale_at: Annotated[str, Field(max_length=120)] = ""
+    probe_at: Annotated[str, Field(max_length=120)] = ""
     currency: Annotated[str, Field(max_length=4)] = ""
     sellers: Annotated[tuple[Seller, ...], Field(max_length=40)] = ()
     vessels: Annotated[tuple[Vessel, ...], Field(max_length=60)] = ()

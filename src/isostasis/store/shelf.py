@@ -212,6 +212,46 @@ def give_back(session: Session, event: StepEventRow, material: str, volume_ml: f
             return
 
 
+@dataclass(frozen=True)
+class Taken:
+    """So much that a mark took out of a pack, in what it is sold by: the line, the pack, what is in it."""
+
+    line: PackLineRow
+    pack: PackRow
+    label: Material
+
+
+def taken_by(session: Session, event: StepEventRow) -> list[Taken]:
+    """What a mark took off the shelf, less what went back."""
+    known = labels.catalogue(session)
+    back: dict[int, float] = {}
+    given = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "back")
+    for line in session.scalars(given):
+        back[line.pack_id] = back.get(line.pack_id, 0.0) + line.amount
+    found = []
+    wanted = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "taken")
+    for line in session.scalars(wanted.order_by(PackLineRow.id)):
+        pack = session.get(PackRow, line.pack_id)
+        label = None if pack is None else label_of(known, pack.material)
+        if pack is not None and label is not None and line.amount - back.get(pack.id, 0.0) > LEAST:
+            found.append(Taken(line, pack, label))
+    return found
+
+
+def left_over(session: Session, event: StepEventRow, line_id: int, amount: float, now: datetime) -> None:
+    """So much of what a mark took was left, and goes back to its pack. Raises Faults for more than it took."""
+    one = next((one for one in taken_by(session, event) if one.line.id == line_id), None)
+    if one is None:
+        raise fault("left over", "nothing of that was taken for this step", "reload the page")
+    if amount > one.line.amount:
+        raise fault(
+            "left over",
+            f"{amount:g} is more than the {one.line.amount:g} that were taken",
+            "write what is left of them",
+        )
+    _enter(session, one.pack, "back", amount, now, event=event.id, note="left over")
+
+
 def label_of(known: Catalogue, name: str) -> Material | None:
     """What is in a pack of that id: a material, or, in a jar, what was mixed and kept."""
     mix = known.mixes.get(name)
@@ -234,6 +274,16 @@ def into_jar(
         session.add(row)
         session.flush()
     _enter(session, row, "back", volume_ml, now, event=event, batch=batch, note=note)
+
+
+def in_jars(session: Session, mix: str) -> float:
+    """ml of a mix that stand in jars, left over of other batches."""
+    return sum(one.left for one in stocked(session) if one.row.material == mix)
+
+
+def from_jar(session: Session, mix: str, volume_ml: float, now: datetime, batch: int) -> None:
+    """So much of a leftover of a mix goes into a batch."""
+    _book(session, {(mix, None): volume_ml}, now, "blended in", batch=batch)
 
 
 def book_again(session: Session, old: StepEventRow, new: StepEventRow, factor: float, now: datetime) -> None:

@@ -8,7 +8,20 @@ from sqlalchemy import Select, delete, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from .scenes import NoSuchScene
-from .tables import BatchRow, BuiltRow, ClockRow, ForecastRow, RevisionRow, SceneRow, StepEventRow
+from .tables import (
+    BatchRow,
+    BuiltRow,
+    CautionReadRow,
+    ClockRow,
+    ForecastRow,
+    MovedWaitRow,
+    PackLineRow,
+    RevisionRow,
+    SceneRow,
+    StepEventRow,
+    StepPhotoRow,
+    TimerNoteRow,
+)  # fmt: skip
 
 BIN_DAYS = 30
 
@@ -52,7 +65,15 @@ def empty_bin(session: Session, now: datetime) -> int:
     if gone:
         session.execute(update(SceneRow).where(SceneRow.id.in_(gone)).values(head_id=None))
         session.execute(update(RevisionRow).where(RevisionRow.scene_id.in_(gone)).values(parent_id=None))
-        for table in (BuiltRow, StepEventRow, BatchRow, ForecastRow, ClockRow, RevisionRow):
+        events = select(StepEventRow.id).where(StepEventRow.scene_id.in_(gone))
+        mixed = select(BatchRow.id).where(BatchRow.scene_id.in_(gone))
+        # What was taken off the shelf was taken all the same.
+        session.execute(update(PackLineRow).where(PackLineRow.event_id.in_(events)).values(event_id=None))
+        session.execute(update(PackLineRow).where(PackLineRow.batch_id.in_(mixed)).values(batch_id=None))
+        for table in (
+            MovedWaitRow, TimerNoteRow, CautionReadRow, StepPhotoRow, BuiltRow, StepEventRow, BatchRow, ForecastRow,
+            ClockRow, RevisionRow,
+        ):  # fmt: skip
             session.execute(delete(table).where(table.scene_id.in_(gone)))
         session.execute(delete(SceneRow).where(SceneRow.id.in_(gone)))
     return len(gone)

@@ -118,7 +118,8 @@ class RevisionRow(MadeBy, Row):
 
 
 class BatchRow(MadeBy, Row):
-    """One mixing: what was planned then, what really went in, when, in what room."""
+    """One mixing: what was planned then, what really went in, when, in what room; `walk`: the points of its card that
+    are behind, each with its moment."""
 
     __tablename__ = "batch"
 
@@ -134,12 +135,13 @@ class BatchRow(MadeBy, Row):
     started_at: Mapped[datetime] = mapped_column(Moment)
     finished_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     note: Mapped[str] = mapped_column(String(500), default="")
+    walk: Mapped[list[Any]] = mapped_column(JSON, default=list, server_default="[]")
 
 
 class StepEventRow(MadeBy, Row):
-    """Something that happened to a step: `started`, `done`, `part` (a share of it was done), `skipped` (`note` says
-    why), a touch-test (`not-yet`, `ready`), or `undone` (its last mark is taken back). Keeps the planned figures as
-    they then stood."""
+    """Something that happened to a step: `started`, `paused`, `done`, `part` (a share of it), `skipped` (`note` says
+    why), a touch-test of it (`not-yet`, `ready`) or of its kept cup (`cup-not-yet`, `cup-ready`), or `undone` (its
+    last mark is taken back). Keeps the planned figures as they then stood."""
 
     __tablename__ = "step_event"
 
@@ -296,6 +298,81 @@ class PurchaseRow(Row):
     ticked_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     comes_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     shelved_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class SentRow(MadeBy, Row):
+    """A press that has arrived, by the key that the device gave it: sent again it does nothing."""
+
+    __tablename__ = "sent"
+
+    key: Mapped[str] = mapped_column(String(80), primary_key=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+
+
+class TimerNoteRow(MadeBy, Row):
+    """A timer that was put off `until` a moment, or (None) heard and stopped. The newest of a timer holds."""
+
+    __tablename__ = "timer_note"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    timer: Mapped[str] = mapped_column(String(200))
+    until: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    at: Mapped[datetime] = mapped_column(Moment)
+
+
+class CautionReadRow(MadeBy, Row):
+    """A caution that was read, by its code, about a batch or a step."""
+
+    __tablename__ = "caution_read"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    about: Mapped[str] = mapped_column(String(120))
+    code: Mapped[str] = mapped_column(String(60))
+    at: Mapped[datetime] = mapped_column(Moment)
+
+
+class StepPhotoRow(MadeBy, Row):
+    """A photo of a step, `before` or `after` it: the SHA-256 of a picture and of a small one of it; when it was taken
+    off the page, if it was."""
+
+    __tablename__ = "step_photo"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    step: Mapped[str] = mapped_column(String(80))
+    digest: Mapped[str] = mapped_column(String(64))
+    thumb: Mapped[str] = mapped_column(String(64))
+    moment: Mapped[str] = mapped_column(String(10))
+    note: Mapped[str] = mapped_column(String(500), default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+    gone_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class DeviceReadingRow(MadeBy, Row):
+    """What a device posted of its own: `scale` (grams, steady, battery) or `room` (temp_c, rh)."""
+
+    __tablename__ = "device_reading"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    value: Mapped[dict[str, Any]] = mapped_column(JSON)
+    at: Mapped[datetime] = mapped_column(Moment, index=True)
+
+
+class MovedWaitRow(Row):
+    """A wait as the logged room has moved it: that of what was laid by a mark, or the working time of a batch, in hours
+    (None: it never ends). The newest holds."""
+
+    __tablename__ = "moved_wait"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    scene_id: Mapped[int] = mapped_column(ForeignKey("scene.id"), index=True)
+    event_id: Mapped[int | None] = mapped_column(ForeignKey("step_event.id"), index=True, default=None)
+    batch_id: Mapped[int | None] = mapped_column(ForeignKey("batch.id"), index=True, default=None)
+    hours: Mapped[float | None] = mapped_column(Double, default=None)
+    at: Mapped[datetime] = mapped_column(Moment)
 
 
 class SettingRow(Row):

@@ -156,7 +156,8 @@ class Part(Entry):
 
 class Mix(Entry):
     """A recipe in parts by volume (as scooped) or by mass, and how the mixed stuff behaves. What dries and is poured in
-    coats says how deep one may be wet: `pour_mm`. A binder that `soaks` runs into a bed of grains."""
+    coats says how deep one may be wet: `pour_mm`. A binder that `soaks` runs into a bed of grains. `first`: what goes
+    into the bowl first, None where the label does not say."""
 
     id: Id
     name: str
@@ -176,6 +177,7 @@ class Mix(Entry):
     colour: Colour = "#b8aa94"
     most_mm: Positive | None = None
     slump_mm: Positive | None = None
+    first: Literal["liquid", "powder"] | None = None
     look_for: tuple[str, ...] = ()
     source: str
 
@@ -247,13 +249,16 @@ class Bench(Entry):
 
 class Caution(Entry):
     """What to beware of at a step: shown where a material with `hazard` is in hand; `repeated`: from the second such
-    step of a plan on."""
+    step of a plan on. `danger` orders them, 5 the worst: from 4 on it is to be read before each batch. `happened`: what
+    to do at once if it happened anyway."""
 
     code: Id
     hazard: str
     repeated: bool = False
+    danger: Annotated[int, Field(ge=1, le=5)] = 3
     text: str
     reason: str
+    happened: str = ""
 
 
 class Sundry(Entry):

@@ -352,11 +352,27 @@ def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) 
     """
     if volume_ml <= 0:
         raise ValueError("a batch is above 0 ml")
+    return hours_in_cup(label, volume_ml, heat_j_g, Climate((0.0,), (temp_c,), (0.5,)), label.gel)
+
+
+@cached_stage
+def hours_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, climate: Climate, goal: float) -> float:
+    """Hours to a degree of cure `goal` of a batch in a cup, in a room that changes (`climate` from its mixing on): the
+    lumped law of `gel_in_cup`. Raises ValueError unless a batch is above 0 ml, a goal above 0 and below 1.
+
+    >>> from isostasis.core.catalogue import shipped
+    >>> label = shipped().mixes['coating-resin'].reacts
+    >>> round(hours_in_cup(label, 7.5, 286.5, Climate((0.0,), (23.0,), (0.5,)), label.hard), 1)
+    5.1
+    """
+    if volume_ml <= 0 or not 0 < goal < 1:
+        raise ValueError("a batch is above 0 ml, a goal above 0 and below 1")
     width = (4 * volume_ml * 1e-6 / pi) ** (1 / 3)
     cooling = CUP_W_M2K * 1.5 * pi * width**2 / (volume_ml * 1e-6 * RESIN.rho * RESIN.c)
     warming = heat_j_g * 1000 / RESIN.c
     k_rate, barrier = rate_constant(label), label.activation_kj_mol * 1000 / GAS_CONSTANT
     cold = barrier / (label.temp_c + KELVIN)
+    temp_c = climate.temp_at(0.0)
 
     def slope(alpha: float, warmer: float) -> tuple[float, float]:
         """Seconds, and degrees above the room, gained for each unit of cure."""
@@ -364,10 +380,13 @@ def gel_in_cup(label: Reacts, volume_ml: float, heat_j_g: float, temp_c: float) 
         return 1 / rate, warming - cooling * warmer / rate
 
     # A small cup follows the room at once: enough steps for that to stay stable.
-    steps = max(60, ceil(label.gel * cooling * slope(0.0, 0.0)[0]))
-    step, seconds, warmer = label.gel / steps, 0.0, 0.0
+    steps = max(60, ceil(goal * cooling * max(slope(0.0, 0.0)[0], slope(goal, 0.0)[0] if goal > label.gel else 0.0)))
+    step, seconds, warmer = goal / steps, 0.0, 0.0
     for number in range(steps):
         alpha = number * step
+        room = temp_c if climate.steady else climate.temp_at(seconds / 3600)
+        if room != temp_c:
+            temp_c, warmer = room, warmer + temp_c - room
         t1, w1 = slope(alpha, warmer)
         t2, w2 = slope(alpha + step / 2, warmer + step / 2 * w1)
         t3, w3 = slope(alpha + step / 2, warmer + step / 2 * w2)

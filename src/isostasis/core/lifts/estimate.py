@@ -77,7 +77,7 @@ class Hours:
 @dataclass(frozen=True, slots=True)
 class Window:
     """When something can be done, in hours from laying the last layer; `to_h` None: from then on. `look` is what to
-    look at, to know that it is open."""
+    look at, to know that it is open; `code` which timer tells of it, if any."""
 
     JSON: ClassVar[tuple[str, ...]] = ("what", "from_h", "to_h")  # what machines read
     NULLS: ClassVar[tuple[str, ...]] = ("to_h",)
@@ -86,6 +86,7 @@ class Window:
     from_h: float
     to_h: float | None
     look: str = ""
+    code: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +211,7 @@ class LiftPlan:
 @dataclass(frozen=True, slots=True)
 class Act:
     """A short act inside a wait: what work it is, in words, within which hours from the end of its course, minutes; mm
-    of tape that it puts up."""
+    of tape that it puts up; the hours at which to look, where it takes several looks."""
 
     kind: str
     do: str
@@ -220,6 +221,7 @@ class Act:
     minutes: float
     hazards: frozenset[str] = frozenset()
     tape_mm: float = 0.0
+    looks_h: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -57,11 +57,11 @@ def separator_steps(
             do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
             patch = built.stages[lift.id].site.patch.id
             behind = tuple(one for one in (last_form, out.get(patch)) if one)
-            steps.append(Step(put, do, behind, 5.0, 0.0, kind="separator"))
+            steps.append(Step(put, do, behind, 5.0, 0.0, kind="separator", name="separator"))
             out[patch] = f"{put}-out"
             window = StepWindow("pull the separator", made.from_h, made.to_h, end)
             do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
-            steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull"))
+            steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull", name="separator out"))
             before.setdefault(first, []).append(put)
     return steps, before
 
@@ -128,8 +128,8 @@ def act_steps(course: Course, step_id: str, patch: str, place: str | None) -> li
     return [
         Step(
             f"{step_id}-{act.kind}", act.do, (), act.minutes, 0.0,
-            (StepWindow(act.what, act.from_h, act.to_h, step_id),), kind=act.kind, patch=patch, place=place,
-            hazards=act.hazards, brief=True,
+            (StepWindow(act.what, act.from_h, act.to_h, step_id, looks_h=act.looks_h),), kind=act.kind,
+            patch=patch, place=place, hazards=act.hazards, brief=True,
         )
         for act in course.acts
     ]  # fmt: skip

@@ -6,7 +6,10 @@ from collections.abc import Hashable, Iterable
 from typing import TypeVar
 
 from ..catalogue import Rules
+from ..catalogue.model import Caution
 from .model import PlanCaution, Step
+
+Dangerous = TypeVar("Dangerous", Caution, PlanCaution)
 
 
 def cautions_of(rules: Rules, steps: tuple[Step, ...]) -> tuple[PlanCaution, ...]:
@@ -17,8 +20,13 @@ def cautions_of(rules: Rules, steps: tuple[Step, ...]) -> tuple[PlanCaution, ...
         if caution.repeated:
             at = at[1:]
         if at:
-            told.append(PlanCaution(caution.code, caution.text, caution.reason, at))
+            told.append(PlanCaution(caution.code, caution.text, caution.reason, at, caution.danger, caution.happened))
     return tuple(told)
+
+
+def worst_first(found: Iterable[Dangerous]) -> list[Dangerous]:
+    """Cautions, the greatest danger first, else in their own order."""
+    return sorted(found, key=lambda one: -one.danger)
 
 
 Row = TypeVar("Row", bound=Hashable)

@@ -215,6 +215,7 @@ def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tupl
     forms = {form.id: form for form in scene.forms}
     renamed: dict[str, str] = {}
     found: list[Step] = []
+    taken = {*made.used, *(step.id for step in steps)}  # a form may be called as another's second cut would be
     for step in steps:
         names = [name for name in (step.form, *step.forms) if name in forms]
         if step.kind not in FORM_WORK or not names:
@@ -234,7 +235,8 @@ def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tupl
             do, minutes = f"{step.do} ({there}: done)", step.hands_on_min * part
         else:
             do, minutes = step.do, step.hands_on_min
-        renamed[step.id] = free_step(step.id, made.used)
+        renamed[step.id] = free_step(step.id, taken) if step.id in made.used else step.id
+        taken.add(renamed[step.id])
         found.append(replace(step, id=renamed[step.id], do=do, hands_on_min=minutes, after=(*step.after, *offs)))
     return [
         replace(

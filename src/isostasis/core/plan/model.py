@@ -71,7 +71,7 @@ class Batch:
 @dataclass(frozen=True, slots=True)
 class StepWindow:
     """When a step should come, in hours after the end of the step `of`; `to_h` None: from then on. `mends`: the step
-    that lets it come later all the same."""
+    that lets it come later all the same; `looks_h`: when to look, where it takes several looks."""
 
     JSON: ClassVar[tuple[str, ...]] = ("what", "from_h", "to_h", "of")  # what machines read
     NULLS: ClassVar[tuple[str, ...]] = ("to_h",)
@@ -81,6 +81,7 @@ class StepWindow:
     to_h: float | None
     of: str
     mends: str = ""
+    looks_h: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,9 +158,12 @@ class Step:
         return self.local_id or self.id
 
 
+TO_BE_READ = 4  # from this danger on
+
+
 @dataclass(frozen=True, slots=True)
 class PlanCaution:
-    """What to beware of, and at which steps."""
+    """What to beware of, and at which steps; how dangerous it is (5 the worst), and what to do if it happened."""
 
     JSON: ClassVar[tuple[str, ...]] = ("code", "text", "steps")  # what machines read
 
@@ -167,6 +171,13 @@ class PlanCaution:
     text: str
     reason: str
     steps: tuple[str, ...]
+    danger: int = 3
+    happened: str = ""
+
+    @property
+    def to_be_read(self) -> bool:
+        """Whether it is to be read before each batch."""
+        return self.danger >= TO_BE_READ
 
     @property
     def short(self) -> str:

@@ -188,6 +188,7 @@ def _built_steps(lift: Lift, work: Work, whole: LiftEstimate, above: Lift | None
                 course=entry.course,
                 of=entry.of,
                 name=entry.title,
+                hazards=whole.hazards,
                 takes_cup=bool(entry.mix and entry.mix.family == "resin"),
                 built=True,
             )

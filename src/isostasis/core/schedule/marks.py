@@ -16,13 +16,14 @@ _SURE = 1e-6
 @dataclass(frozen=True, slots=True)
 class Marks:
     """By step id: when it was begun, when it ended, why it was skipped and when, and touch-tests: the latest moment at
-    which it was `not_yet` ready and the earliest at which it was found `ready`."""
+    which it was `not_yet` ready and the earliest at which it was found `ready`; when it was `paused`, if it is."""
 
     started: Mapping[str, datetime] = field(default_factory=dict)
     done: Mapping[str, datetime] = field(default_factory=dict)
     skipped: Mapping[str, datetime] = field(default_factory=dict)
     not_yet: Mapping[str, datetime] = field(default_factory=dict)
     ready: Mapping[str, datetime] = field(default_factory=dict)
+    paused: Mapping[str, datetime] = field(default_factory=dict)
 
 
 def factor(wait_h: float, not_yet_h: float | None, ready_h: float | None) -> float:

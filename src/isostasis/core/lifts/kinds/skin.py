@@ -299,11 +299,19 @@ def _windows(
             windows.append(
                 Window("smooth with a wet brush", workable, sets_h, "its shine has gone; the brush closes marks")
             )
-        windows.append(Window("press stones and pieces in", 0.0, sets_h, "a thumb leaves a print that holds"))
+        windows.append(
+            Window("press stones and pieces in", 0.0, sets_h, "a thumb leaves a print that holds", "press-in")
+        )
         if site.scene.base.joints_x_mm or site.scene.base.joints_y_mm:
             windows.append(Window("pull separators", sets_h, 2 * sets_h, "a finger dents it and takes nothing with it"))
         windows.append(
-            Window("colour on the damp face", sets_h, sets_h + DAMP_H, "dark all over without shine; blot what pools")
+            Window(
+                "colour on the damp face",
+                sets_h,
+                sets_h + DAMP_H,
+                "dark all over without shine; blot what pools",
+                "set",
+            )
         )
     if damp_h is not None:
         windows.append(

@@ -184,7 +184,7 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
         ingredients=(*made.ingredients, *((key,) if key else ())),
         layers=(Layer(Figure(depth, "mm", "what stays", terms[1:2]), volume),),
         hours=hours,
-        windows=(Window("strew into it", 0.0, open_h, "the key still shines"),) if open_h else (),
+        windows=(Window("strew into it", 0.0, open_h, "the key still shines", "strew"),) if open_h else (),
         look_for=mix.look_for,
         warnings=_warnings(lift, site, labels, bed, slope),
         strewn=Strewn(

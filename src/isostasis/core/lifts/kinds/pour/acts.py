@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import ceil
+
 from ....fault import fault
 from ....ground.filling import Pool
 from ....hardening.layer import Cured
@@ -12,6 +14,8 @@ from .pools import PourLift
 POUR_H = 0.1  # to pour a cup out
 LOOKS_MIN = 5.0  # minutes of hands, all looks together and the cover after them; craft estimate
 WAVES_MIN = 15.0  # of hands, all trials together; craft estimate
+LOOKS_AT_MIN = (5.0, 15.0, 30.0)  # after a pour
+TRY_EVERY_H, MOST_TRIES = 0.25, 12  # of waves
 # Gel times scatter so far. Source: docs/science.md, resin.
 GEL_EARLY, GEL_LATE = 0.85, 1.15
 DAM_OFF_H = 24.0  # after hard, at least: not before the next evening
@@ -38,7 +42,9 @@ def bubbles(lift: PourLift, site: Site, course: Cured) -> tuple[Act, ...]:
     how = {"breath": "by breath through a straw", "brush": "with a brush tip", "flame": "with a quick pass of flame"}
     do = f"Look at {site.patch.name} at 5, 15 and 30 min, burst bubbles {how[lift.bubbles]}, then cover it from dust"
     hazards = frozenset({"flame"}) if lift.bubbles == "flame" else frozenset()
-    return (Act("bubbles", do, "bubbles still rise", last_h - LOOKS_MIN / 60, last_h, LOOKS_MIN, hazards),)
+    looks = tuple(minutes / 60 for minutes in LOOKS_AT_MIN if minutes / 60 <= last_h)
+    opens = last_h - LOOKS_MIN / 60
+    return (Act("bubbles", do, "bubbles still rise", opens, last_h, LOOKS_MIN, hazards, looks_h=looks),)
 
 
 def waves(lift: PourLift, site: Site, kept: tuple[float, float] | None, gel_h: float | None) -> tuple[Act, ...]:
@@ -49,7 +55,10 @@ def waves(lift: PourLift, site: Site, kept: tuple[float, float] | None, gel_h: f
         f"Start trying the waves in {site.patch.name}, every quarter of an hour until they stay; the kept cup tells "
         "how thick it is"
     )
-    return (Act("waves", do, "waves begin to stay", kept[0] * GEL_EARLY, gel_h * GEL_LATE, WAVES_MIN),)
+    opens, closes = kept[0] * GEL_EARLY, gel_h * GEL_LATE
+    tries = min(ceil((closes - opens) / TRY_EVERY_H), MOST_TRIES)
+    looks = tuple(opens + number * TRY_EVERY_H for number in range(tries))
+    return (Act("waves", do, "waves begin to stay", opens, closes, WAVES_MIN, looks_h=looks),)
 
 
 def dam_off(site: Site, course: Cured) -> tuple[Act, ...]:

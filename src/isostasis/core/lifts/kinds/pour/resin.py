@@ -254,7 +254,7 @@ def _windows(last: Cured, label: Reacts, kept: tuple[float, float] | None, damme
         if kept:
             windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *kept))
         end = _bond_end(label, last.gel_h)
-        windows.append(Window("next lift bonds", last.gel_h, end))
+        windows.append(Window("next lift bonds", last.gel_h, end, code="gel"))
         if end is not None:
             windows.append(Window("scuff before the next lift", end, None))
     if last.full_h is not None:
