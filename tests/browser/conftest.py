@@ -40,7 +40,7 @@ class Shared:
 
     def __init__(self):
         self.app = None
-        self.server = waitress.create_server(self._answer, host="127.0.0.1", port=0, threads=4)
+        self.server = waitress.create_server(self._answer, host="127.0.0.1", port=0, threads=16)
         self.url = f"http://127.0.0.1:{self.server.effective_port}"
         threading.Thread(target=self.server.run, daemon=True).start()
 

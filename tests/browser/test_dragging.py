@@ -138,6 +138,7 @@ def test_a_batch_is_mixed(page):
     page.get_by_role("link", name="Mix it in 1 batch").click()
     page.get_by_role("button", name="Both parts are in").click()
     expect(page.get_by_role("timer")).to_be_visible()
+    page.get_by_text("the whole card").click()
     page.get_by_label("Casting resin, two-part A, what went in").fill("90 g")
     page.get_by_label("Casting resin, two-part B, what went in").fill("33.4 g")
     page.get_by_role("button", name="Write down").click()

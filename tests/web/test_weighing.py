@@ -38,8 +38,14 @@ def test_the_card_follows_the_simulated_scale_and_writes_down_what_is_in(reader,
     with database.reading() as session:
         written = logbook.get_batch(session, scenes.find(session, "hollin-delf"), row.id).actual
     assert abs(written[second.key] - second.mass_g * 1.1) < 1
-    assert "All parts are in" in reader.text(url)
+    assert f"Add {first.mass_g * 0.1:.1f}"[:6] in reader.text(url)  # what mends it comes next
     assert "The ratio is off" in reader.text("/s/hollin-delf/mix")
+    assert "Stop" in pour(first.mass_g * 0.1)
+    reader.post(url, how="in")
+    with database.reading() as session:
+        mended = logbook.get_batch(session, scenes.find(session, "hollin-delf"), row.id).actual
+    assert abs(mended[second.key] / mended[first.key] - second.mass_g / first.mass_g) < 0.02
+    assert "All parts are in" in reader.text(url)
     reader.post(url, 422, how="in")
 
 

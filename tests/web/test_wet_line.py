@@ -6,7 +6,7 @@ import pytest
 
 from isostasis.core.lifts.kinds.coat import Coat
 from isostasis.core.schedule import Marks
-from isostasis.core.wet import HardeningItem, LaidStep, SceneWork, wet_line
+from isostasis.core.wet import HardeningItem, LaidStep, SceneWork, time_left, wet_line
 from isostasis.store import logbook, scenes
 from tests.support.store import do
 
@@ -70,6 +70,8 @@ def test_a_cup_over_its_time(clock):
     )
     assert wet.left(now) == "over time"
     assert wet.share(now) == 1
+    assert time_left(now - timedelta(minutes=3), now) == "−3 min"
+    assert time_left(now - timedelta(minutes=63), now) == "−1 h 03"
 
 
 def test_lifts_in_a_word_or_two():

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import bench, documents, figures, labels, server, stock, work
+from . import bench, documents, figures, labels, reckon, server, stock, work
 from .shared import stop
 
 
@@ -47,6 +47,8 @@ for verb in (
     labels.label,
     stock.shelf,
     stock.buy,
+    reckon.reckon,
+    reckon.far,
     work.now_,
     work.mark,
     work.weigh,

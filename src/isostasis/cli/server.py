@@ -14,7 +14,7 @@ from .shared import DEFAULT_DB, db_option, existing_database, json_option, open_
 if TYPE_CHECKING:
     from ..store import devices
 
-THREADS = 12  # answers at once; scheduling goes on in a process of its own
+THREADS = 24  # answers at once, streams of events among them; scheduling goes on in a process of its own
 IDLE_S = 30  # after which a connection that says nothing is dropped
 MAX_CONNECTIONS = 500
 MAX_BODY_BYTES = 66_000_000  # grids of heights are the largest; each place has a lower limit of its own

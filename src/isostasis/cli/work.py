@@ -14,7 +14,7 @@ from .shared import db_option, existing_database, json_option, parse_moment, par
 if TYPE_CHECKING:
     from ..core.bench import Act
 
-WHATS = ("started", "done", "part", "skipped", "not-yet", "ready", "undone")
+WHATS = ("started", "paused", "done", "part", "skipped", "not-yet", "ready", "cup-not-yet", "cup-ready", "undone")
 zone_option = click.option("--zone", help="Zone of the clock on the wall; this machine's unless given.")
 
 
@@ -67,8 +67,8 @@ def now_(as_json: bool, zone: str | None, db: str) -> None:
 @zone_option
 @db_option
 def mark(scene: str, step: str, what: str, at: str | None, note: str, share: float, zone: str | None, db: str) -> None:
-    """Mark a STEP of a SCENE as started, done (or a part of it), skipped, touched (not-yet, ready), or take its last
-    mark back."""
+    """Mark a STEP of a SCENE as started, paused, done (or a part of it), skipped, touched (not-yet, ready; by its kept
+    cup: cup-not-yet, cup-ready), or take its last mark back."""
     from ..core.plan import plan
     from ..store import NoSuchScene, logbook, marks, scenes
     from ..store.marking import refuse as refuse_mark

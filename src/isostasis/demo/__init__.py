@@ -10,7 +10,8 @@ from typing import Any
 from ..core.plan import Plan, plan
 from ..core.reading import read
 from ..core.schedule.requests import ClockRequest
-from ..store import Database, clock, logbook, pictures, scenes, settings
+from ..exchange.picture import Picture, small
+from ..store import Database, clock, logbook, photos, pictures, scenes, settings
 from . import shelf
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools", "kettle-fen")
@@ -75,6 +76,10 @@ def fill(database: Database, now: datetime | None = None) -> None:
             for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
                 step, at = steps[step_id], now - timedelta(hours=ago)
                 logbook.add_event(session, rows[name], (resolved[name], plans[name]), step, "done", at)
+        board = (files(__package__) / "scenes" / "kettle-fen-taken.webp").read_bytes()
+        whole, little = Picture(board, PHOTOS[0][1]), small(Picture(board, PHOTOS[0][1]))
+        kept, thumb = (whole.content, whole.size), (little.content, little.size)
+        photos.add(session, rows["kettle-fen"], "ground-skin", "before", kept, thumb, now, "the ponds as they were cut")
         lake = rows["hollin-delf"], plans["hollin-delf"]
         for batch_id, ago, share in (("benches-skin-1-1", 4.2, 1.02), ("floor-skin-1-1", 52.5, 0.99)):
             planned = _planned(lake[1], batch_id)

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 MAX_BYTES = 30_000_000
 MAX_PIXELS = 64_000_000
 MAX_PX = 2400  # of the longer side as kept
+SMALL_PX = 480  # of the longer side of a small one
 MIN_PX = 200
 QUALITY = 85
 KINDS = "JPEG, PNG or WebP"
@@ -45,6 +46,15 @@ def packed(image: Image) -> bytes:
     out = io.BytesIO()
     image.convert("RGB").save(out, "WEBP", quality=QUALITY, method=4)
     return out.getvalue()
+
+
+def small(picture: Picture) -> Picture:
+    """The same picture, small enough to stand beside others."""
+    from PIL import Image
+
+    image = opened(picture.content)
+    image.thumbnail((SMALL_PX, SMALL_PX), Image.Resampling.LANCZOS)
+    return Picture(packed(image), image.size)
 
 
 def take_in(name: str, data: bytes) -> Picture:

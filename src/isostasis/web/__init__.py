@@ -35,6 +35,7 @@ from .budget import install as install_budget
 from .clock.shared_solver import SharedSolver
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
+from .pressing import install as install_pressing
 from .shared.compiled import COMPILED
 from .shared.scenes import MAX_NUMBER, open_scene
 from .shared.touches import TouchesBuilt, sent_again
@@ -48,6 +49,7 @@ LARGER = {
     "scenes.start_photo": MAX_PHOTO_BYTES + FORM_BYTES,
     "scenes.import_": 2 * MAX_PHOTO_BYTES,
     "labels.take_photo": MAX_PHOTO_BYTES + FORM_BYTES,
+    "bench.photo": MAX_PHOTO_BYTES + FORM_BYTES,
 }
 
 
@@ -100,18 +102,21 @@ def create_app(
             request.max_content_length = LARGER[request.endpoint]
 
     install_door(app, door)
+    install_pressing(app)
     install_budget(app)
-    CSRFProtect(app)
+    protect = CSRFProtect(app)
 
-    from .bench.views import blueprint as bench
+    from .bench.pages import blueprint as bench
     from .clock.keeper import Keeper
     from .clock.pages import blueprint as clock
-    from .devices.views import blueprint as devices
+    from .devices.pages import blueprint as devices
     from .ground.pages import blueprint as ground
     from .labels.pages import blueprint as labels
     from .layup.pages import blueprint as layup
+    from .live import blueprint as live
     from .mix.pages import blueprint as mix
     from .pour.pages import blueprint as pour
+    from .reckoner.pages import blueprint as reckoner
     from .scenes.pages import blueprint as scenes
     from .shared.pages import blueprint as shared
     from .shared.views import install
@@ -119,7 +124,8 @@ def create_app(
 
     app.extensions["keeper"] = Keeper(app)
     install(app)
-    for place in (shared, scenes, ground, layup, pour, mix, clock, bench, shelf, labels, devices):
+    protect.exempt("isostasis.web.devices.posting.post")  # it has a key instead, which no browser sends by itself
+    for place in (shared, scenes, ground, layup, pour, mix, clock, bench, shelf, labels, devices, reckoner, live):
         app.register_blueprint(place)
     _errors(app)
     return app

@@ -23,11 +23,28 @@ POLICY = (
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 KNOCK = "/pair"
+POSTS = "devices.post"  # where scales and probes post what they read
 # What a stranger may ask for: the page at which to knock, what it looks like, and calendars, whose address is secret.
 OPEN = frozenset({"static", "devices.knock", "devices.answer", "clock.subscribed"})
 # What a device at the bench may change, and what it may not even see.
 BENCH_MAY = frozenset(
-    {"clock.mark", "clock.look", "mix.start", "mix.actual", "mix.finish", "mix.weigh", "shared.look", "devices.answer"}
+    {
+        "clock.mark",
+        "clock.look",
+        "mix.start",
+        "mix.actual",
+        "mix.finish",
+        "mix.weigh",
+        "mix.walk_on",
+        "bench.ring",
+        "bench.caution",
+        "bench.photo",
+        "bench.unphoto",
+        "bench.left",
+        "devices.post",
+        "shared.look",
+        "devices.answer",
+    }
 )
 NOT_FOR_BENCH = frozenset({"devices.page"})
 
@@ -76,10 +93,11 @@ def install(app: Flask, door: Door) -> None:
         """This machine may do everything; any other device what it was paired for."""
         g.device = None
         made_by.set(None)
-        g.let_in = _is_this_machine() and not door.proxied
+        key = request.headers.get("Device-Key") if request.endpoint == POSTS else None
+        g.let_in = _is_this_machine() and not door.proxied and key is None
         if g.let_in or request.endpoint in OPEN:
             return None
-        device = _device()
+        device = _device(key)
         if device is None:
             if request.method == "GET" and "HX-Request" not in request.headers:
                 return redirect(KNOCK, 303)
@@ -89,6 +107,8 @@ def install(app: Flask, door: Door) -> None:
         g.device, g.let_in = device, True
         made_by.set(device.id)
         app.extensions["keeper"].seen[device.id] = app.extensions["now"]()
+        if device.role == "sensor" and request.endpoint != POSTS:
+            abort(403, f"“{device.name}” posts readings, and nothing else.")
         writes = request.method not in ("GET", "HEAD", "OPTIONS")
         if device.role != "all" and (
             request.endpoint in NOT_FOR_BENCH or (writes and request.endpoint not in BENCH_MAY)
@@ -131,8 +151,8 @@ def _is_this_machine() -> bool:
         return False
 
 
-def _device() -> DeviceRow | None:
-    key = request.cookies.get(key_cookie())
+def _device(key: str | None) -> DeviceRow | None:
+    key = key or request.cookies.get(key_cookie())
     if not key:
         return None
     with current_app.extensions["database"].reading() as session:

@@ -1,26 +1,37 @@
-"""The bench's page, and what it asks for by itself."""
+"""The bench's page: now, next, wet and blocked over all scenes that share a pair of hands."""
 
 from __future__ import annotations
 
-from flask import Blueprint, jsonify, render_template, request
-from werkzeug.wrappers import Response
+from datetime import datetime
 
-from ...core.bench import Act, BenchScene, Spot, agenda, fitting, spots, visit
-from ...store import bench, logbook
+from flask import Blueprint, render_template, request
+from sqlalchemy.orm import Session
+
+from ...core.bench import Act, BenchScene, Spot, agenda, fitting, spots, vapours, visit
+from ...core.plan import Step
+from ...core.plan.cautions import worst_first
+from ...store import bench, cautions, logbook, photos, scenes
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, wall_now
+from .done import just_done
 from .spots import drawn_plan
 
 blueprint = Blueprint("bench", __name__)
 MINUTES = Field("minutes", "minutes that I have", "whole", start=30, low=1, high=960)
 TOUCHES = (("not-yet", "still wet"), ("not-yet", "tacky"), ("not-yet", "leathery"), ("ready", "hard"))
+CUP_TOUCHES = (("cup-not-yet", "its cup: soft"), ("cup-ready", "its cup: hard"))
+STATES = ("now", "wet", "ready", "blocked", "to do", "done")
 MOST = 8  # of each list
 
 
-def _chosen(scenes: list[BenchScene], acts: list[Act]) -> BenchScene | None:
+def _chosen(found: list[BenchScene], acts: list[Act]) -> BenchScene | None:
     """The scene whose plan is drawn: the one that is asked for, else that of the first act."""
-    wanted = next((one for one in scenes if one.slug == request.args.get("scene")), None)
-    return wanted or (acts[0].scene if acts else scenes[0] if scenes else None)
+    wanted = next((one for one in found if one.slug == request.args.get("scene")), None)
+    return wanted or (acts[0].scene if acts else found[0] if found else None)
+
+
+def _read(session: Session, act: Act, about: str) -> dict[str, datetime]:
+    return cautions.read_of(session, scenes.find(session, act.scene.slug), about)
 
 
 @blueprint.get("/bench")
@@ -29,31 +40,34 @@ def page() -> str:
     moment = wall_now()
     minutes = int(read_one(MINUTES, request.args))
     with database().reading() as session:
-        scenes = bench.at_work(session, moment)
-        cups = bench.open_cups(session, scenes)
-    acts = agenda(scenes, moment)
-    first = acts[0] if acts else None
-    chosen = _chosen(scenes, acts)
-    states: dict[str, list[Spot]] = {one.slug: spots(one, moment) for one in scenes}
-    every = [(one, spot) for one in scenes for spot in states[one.slug]]
-    step = (first.step or logbook.laying(first.scene.plan, first.into, 1)) if first else None
-    caution = first.scene.plan.cautions_of(step.id) if first and step else ()
+        found = bench.at_work(session, moment)
+        acts = agenda(found, moment)
+        first = acts[0] if acts else None
+        step: Step | None = None
+        about, read, shots = "", {}, []
+        if first is not None:
+            step = first.step or logbook.laying(first.scene.plan, first.into, 1)
+            about = (step.batch[0] if step.batch else step.id) if step else ""
+            read = _read(session, first, about)
+            row = scenes.find(session, first.scene.slug)
+            shots = photos.by_step(session, row).get(step.id, []) if step else []
+        cups = bench.open_cups(session, found)
+        mark = bench.mark_of(session)
+        done = just_done(session, found, moment, MOST)
+    chosen = _chosen(found, acts)
+    states: dict[str, list[Spot]] = {one.slug: spots(one, moment) for one in found}
+    every = [(one, spot) for one in found for spot in states[one.slug]]
+    resin = {
+        (one.slug, step.id) for one in found for step in one.plan.steps if step.takes_cup and step.id in one.marks.done
+    }
     return render_template(
-        "bench/page.html", scenes=scenes, first=first, then=acts[1 : MOST + 1], cups=cups, cautions=caution[:3],
+        "bench/page.html", scenes=found, first=first, step=step, then=acts[1 : MOST + 1], cups=cups, about=about,
+        cautions=worst_first(first.scene.plan.cautions_of(step.id)) if first and step else [], read=read, shots=shots,
+        vapours=vapours(found, moment), done=done, resin=resin, cup_touches=CUP_TOUCHES,
         chosen=chosen, drawn=drawn_plan(chosen, states[chosen.slug]) if chosen else None,
         wet=[(one, spot) for one, spot in every if spot.state == "wet"][:MOST],
         blocked=[(one, spot) for one, spot in every if spot.state == "blocked"][:MOST],
         counts={state: sum(spot.state == state for _, spot in every) for state in STATES},
-        fits=fitting(scenes, moment, minutes)[:MOST], minutes=minutes,
-        visit=visit([one for one in acts if one.step][:6]), touches=TOUCHES, wall=moment, place="bench",
+        fits=fitting(found, moment, minutes)[:MOST], minutes=minutes,
+        visit=visit(acts[:7]), mark=mark, touches=TOUCHES, wall=moment, place="bench",
     )  # fmt: skip
-
-
-STATES = ("now", "wet", "ready", "blocked", "to do", "done")
-
-
-@blueprint.get("/bench/at")
-def at() -> Response:
-    """How far the work is, as a mark of it: what changes when anything was marked, mixed or saved."""
-    with database().reading() as session:
-        return jsonify(bench.how_far(session))

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
-from flask import render_template, request, url_for
+from flask import g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.document import Room, Scene
@@ -15,19 +16,49 @@ from ...core.document.edit import find, set_room, written
 from ...core.fault import fault
 from ...core.hardening.climate import indoors
 from ...exchange.room_csv import read_room
-from ...standins.air import RoomProbe, SimulatedProbe, SimulatedWeather, Weather
-from ..shared.scenes import edit, now, open_scene
+from ...standins.air import Air, RoomProbe, SimulatedProbe, SimulatedWeather, Weather, probe_at
+from ...store import readings
+from ...store.tables import DeviceReadingRow
+from ..shared.scenes import database, edit, now, open_scene
 from .asking import zone
 from .views import blueprint
 
 AHEAD_H = 14 * 24
 KEPT = timedelta(days=14)  # readings older than that are dropped
 SEED = 7
+STILL_THERE = timedelta(hours=2)  # a probe that posted no longer ago is in use
 
 
-def probe() -> RoomProbe:
-    """The room probe: a stand-in until a real one is wired to the same interface."""
-    return SimulatedProbe(SEED)
+@dataclass(frozen=True)
+class PostedProbe:
+    """A probe that posts its readings by itself: the last of them."""
+
+    last: DeviceReadingRow
+
+    def read(self, at: datetime) -> Air:
+        """The last reading, at its own moment."""
+        return Air(self.last.at, self.last.value["temp_c"], self.last.value["rh"])
+
+
+def probe() -> tuple[RoomProbe, bool]:
+    """The room probe, and whether it is simulated: the one whose address is set, else one that has posted of late, else
+    a stand-in."""
+    if g.settings.probe_at:
+        return probe_at(g.settings.probe_at), False
+    with database().reading() as session:
+        last = readings.newest(session, "room")
+    if last is not None and now() - last.at < STILL_THERE:
+        return PostedProbe(last), False
+    return SimulatedProbe(SEED), True
+
+
+def _probe_reading(moment: datetime) -> Air:
+    """One reading of the probe. Raises Faults where it does not answer."""
+    try:
+        return probe()[0].read(moment)
+    except OSError as error:
+        why = error.strerror or str(error)
+        raise fault("probe", f"it does not answer: {why}", "look at it, or write the readings yourself") from None
 
 
 def weather() -> Weather:
@@ -41,6 +72,11 @@ def room(slug: str) -> str:
     opened = open_scene(slug)
     where = request.args.get("where", "")
     chosen = opened.scene.room_of(where or None)
+    found, simulated = probe()
+    try:
+        reading = found.read(now().astimezone(zone()))
+    except OSError:
+        reading = None
     return render_template(
         "clock/room.html",
         opened=opened,
@@ -48,7 +84,8 @@ def room(slug: str) -> str:
         chosen=chosen,
         chart=_chart(chosen),
         lines="\n".join(f"{_wall(one.at):%Y-%m-%d %H:%M}, {one.temp_c:g}, {one.rh * 100:g}" for one in chosen.series),
-        reading=probe().read(now().astimezone(zone())),
+        reading=reading,
+        simulated=simulated,
         place="clock.page",
     )
 
@@ -114,7 +151,7 @@ def _written_lines(old: Series, moment: datetime) -> Series:
 
 def _probed(old: Series, moment: datetime) -> Series:
     """With one more reading of the probe, what was forecast after it kept."""
-    read = probe().read(moment)
+    read = _probe_reading(moment)
     new = {"at": moment.isoformat(), "temp_c": read.temp_c, "rh": read.rh}
     later = [one for one in old if datetime.fromisoformat(one["at"]).astimezone() > moment]
     return [*_merged(old, [new], moment), *later]
@@ -125,7 +162,7 @@ def _forecast(old: Series, moment: datetime, inside: bool) -> Series:
     coming = weather().forecast(moment, AHEAD_H)
     values = [(one.temp_c, one.rh) for one in coming]
     if inside:
-        read = probe().read(moment)
+        read = _probe_reading(moment)
         values = indoors(tuple(values), (read.temp_c, read.rh))
     new = [
         {"at": one.at.isoformat(), "temp_c": temp, "rh": rh}
@@ -136,7 +173,7 @@ def _forecast(old: Series, moment: datetime, inside: bool) -> Series:
 
 WAYS: dict[str, tuple[str, Callable[[Series, datetime], Series]]] = {
     "lines": ("readings as written", _written_lines),
-    "probe": ("a reading of the stand-in probe", _probed),
+    "probe": ("a reading of the probe", _probed),
     "steady": ("steady again", lambda old, moment: []),
     "indoors": ("a forecast of the stand-in weather, indoors", partial(_forecast, inside=True)),
     "outdoors": ("a forecast of the stand-in weather", partial(_forecast, inside=False)),

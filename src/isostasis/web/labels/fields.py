@@ -76,6 +76,7 @@ _MIX = (
     _field("pour_mm", "Poured no deeper than", "mm"),
     _field("most_mm", "One course no thicker than", "mm"),
     _field("slump_mm", "A spoonful spreads to", "mm"),
+    _field("first", "First into the bowl", "choice", options=(("liquid", "the water"), ("powder", "the powder"))),
     _field("air", "Air stirred in, percent", "percent"),
     _field("opacity", "One coat hides, percent", "percent"),
     _field("colour", "Colour", "text", hint="#rrggbb"),

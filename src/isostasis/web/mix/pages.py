@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import weighing
+from . import begin, cards, walking
 from .views import blueprint
 
-__all__ = ["blueprint", "weighing"]
+__all__ = ["begin", "blueprint", "cards", "walking"]

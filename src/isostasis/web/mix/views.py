@@ -10,21 +10,30 @@ from flask import Blueprint, g, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.built.ratio import OffRatio, off_ratio
+from ...core.catalogue import Mix
 from ...core.fault import fault
 from ...core.figure import Figure
 from ...core.mixing.drops import Counted, count_drops
 from ...core.mixing.parts import by_mass_error
 from ...core.mixing.repair import Repair, repair
 from ...core.plan import Batch
-from ...core.units import NotAMeasure, parse
-from ...store import devices, logbook, scenes
-from ...store.logbook import PlannedBatch, PlannedPart
+from ...core.plan.cautions import worst_first
+from ...core.units import measured
+from ...store import bench, cautions, devices, logbook, scenes, shelf, walk
+from ...store.logbook import PlannedBatch
 from ...store.tables import BatchRow
 from ..shared.answers import hx_redirect, safe_return_url
-from ..shared.fields import Field, read_one
+from ..shared.fields import Field, parse_grams, read_one
 from ..shared.scenes import OpenScene, database, now, open_scene
+from .extras import stock_of
 
 blueprint = Blueprint("mix", __name__)
+STIRRING = {
+    "reacts": "Tint into one part. Stir 3 min, slowly; scrape walls and stick; second cup, stir; pour.",
+    "wet": "Stir 3 min until no dry lump is left; scrape; use it.",
+    "one": "Stir it, and what has settled with it.",
+    "dry": "Shake it in a closed jar until it is of one colour.",
+}
 KEPT = Field("kept", "left over", "ml", optional=True, low=0)
 
 
@@ -61,7 +70,18 @@ class Card:
     off: OffRatio | None  # what to expect of it as it was really mixed
     figures: tuple[tuple[str, str, Figure], ...]  # label, path in the plan, figure
     feeds: list[tuple[str, int, float]]  # lift, layer, ml: in the order of use
+    walk_words: str  # what is done once the parts are in
+    off_by_measures: float  # how far the ratio would be off with the reader's own measures (0.1: a tenth too much)
     keeps: bool  # whether a leftover can be kept: it hardens neither by itself nor with its water
+
+    @property
+    def pick(self) -> list[tuple[str, str]]:
+        """(key, name) of the parts of which one may be used up."""
+        return [
+            (line.key, f"{line.part} {line.name}" if line.part else line.name)
+            for line in self.lines
+            if line.drops is None
+        ]
 
     @property
     def state(self) -> str:
@@ -71,7 +91,8 @@ class Card:
         return "open" if self.row.finished_at is None else "done"
 
 
-def _card(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | None) -> Card:
+def card_of(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | None) -> Card:
+    """The card of a batch, planned or mixed."""
     materials = opened.labels.materials
     actual: dict[str, float] = dict(row.actual) if row else {}
     lines = tuple(
@@ -104,14 +125,32 @@ def _card(opened: OpenScene, planned: PlannedBatch, key: str, row: BatchRow | No
         working_min=planned.working_min,
         lines=lines,
         row=row,
-        cautions=opened.plan.cautions_of(step.id) if step else (),
+        cautions=tuple(worst_first(opened.plan.cautions_of(step.id))) if step else (),
         weighed_wrong=by_mass_error(mix, materials) if two_part and mix else 0.0,
         mend=mend,
         off=off_ratio(mix, materials, logbook.built_batch(row)) if mix and row else None,
         figures=_figures(opened, key, planned.lift),
         feeds=list(planned.feeds),
+        walk_words=STIRRING[_stirred(mix, lines)],
+        off_by_measures=_off_by_measures(lines) if mix is not None and mix.reacts is not None else 0.0,
         keeps=mix is not None and mix.id in opened.catalogue.mixes and mix.reacts is None and mix.sets is None,
     )
+
+
+def _stirred(mix: Mix | None, lines: tuple[Line, ...]) -> str:
+    """How a batch is stirred."""
+    if mix is not None and mix.reacts is not None:
+        return "reacts"
+    return "one" if len(lines) == 1 else "dry" if mix is not None and mix.family == "texture" else "wet"
+
+
+def _off_by_measures(lines: tuple[Line, ...]) -> float:
+    """By how much a second part would be off its ratio if both were measured with what the reader has."""
+    both = [(line.volume_ml, measured(line.volume_ml, g.measures)[1]) for line in lines if line.drops is None]
+    if len(both) != 2 or min(min(pair) for pair in both) <= 0:
+        return 0.0
+    (first, had_first), (second, had_second) = both
+    return (had_second / had_first) / (second / first) - 1
 
 
 def _figures(opened: OpenScene, key: str, lift: str) -> tuple[tuple[str, str, Figure], ...]:
@@ -129,9 +168,23 @@ def _figures(opened: OpenScene, key: str, lift: str) -> tuple[tuple[str, str, Fi
     return (*rows, ("working time", f"{path}.hours.workable", made.hours.workable))
 
 
-def _planned(opened: OpenScene, key: str) -> PlannedBatch | None:
+def planned_of(opened: OpenScene, key: str) -> PlannedBatch | None:
+    """The batch of that id as the plan has it; None for one that it has no more."""
     batch: Batch | None = next((batch for batch in opened.plan.batches if batch.id == key), None)
     return logbook.planned_batch(opened.plan, batch) if batch else None
+
+
+def names_of(opened: OpenScene) -> dict[str, str]:
+    """What batches go into, by the ids of lifts and forms."""
+    names = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
+    return names | {form.id: f"{form.title}, pieces" for form in opened.scene.forms}
+
+
+def _chosen(opened: OpenScene, rows: list[BatchRow], latest: dict[str, BatchRow]) -> str:
+    """The batch that is asked for, else one in a cup, the first to mix, the last that was; empty if none."""
+    in_cup = [row.batch for row in rows if row.finished_at is None]
+    todo = [batch.id for batch in opened.plan.batches if batch.id not in latest]
+    return request.args.get("batch") or next(iter([*in_cup, *todo, *(row.batch for row in rows)]), "")
 
 
 @blueprint.get("/s/<slug>/mix")
@@ -139,55 +192,43 @@ def page(slug: str) -> str:
     """The batches of a scene, and the card of the chosen one. Raises Faults."""
     opened = open_scene(slug)
     with database().reading() as session:
-        rows = logbook.batches(session, scenes.find(session, slug))
-        makers = devices.names(session)
-    latest: dict[str, BatchRow] = {}
-    for row in reversed(rows):
-        latest[row.batch] = row
-    open_now = [row for row in rows if row.finished_at is None]
-    todo = [batch.id for batch in opened.plan.batches if batch.id not in latest]
-    chosen = request.args.get("batch") or (
-        open_now[0].batch if open_now else todo[0] if todo else rows[0].batch if rows else ""
-    )
-    current = latest.get(chosen)
-    planned = logbook.batch_of(current) if current else _planned(opened, chosen)
+        scene = scenes.find(session, slug)
+        rows, makers, mark = logbook.batches(session, scene), devices.names(session), bench.mark_of(session)
+        latest: dict[str, BatchRow] = {row.batch: row for row in reversed(rows)}
+        chosen = _chosen(opened, rows, latest)
+        current = latest.get(chosen)
+        planned = logbook.batch_of(current) if current else planned_of(opened, chosen)
+        running = current is not None and current.finished_at is None and walk.is_wet(current)
+        minutes = logbook.working_min(session, current) if running and current else None
+        read = cautions.read_of(session, scene, chosen)
+        jar = shelf.in_jars(session, planned.mix) if planned else 0.0
     if planned is None and request.args.get("batch"):
         raise fault(
             "batch", f"there is no batch '{chosen}' in this scene", "go back to Mix and choose one of its batches"
         )
-    names = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
-    names |= {form.id: f"{form.title}, pieces" for form in opened.scene.forms}
+    runs_out = None if minutes is None or current is None else current.started_at + timedelta(minutes=minutes)
+    stock = stock_of(opened, planned) if planned is not None else None
     return render_template(
         "mix/page.html",
         opened=opened,
-        card=_card(opened, planned, chosen, current) if planned else None,
+        card=card_of(opened, planned, chosen, current) if planned else None,
         batches=opened.plan.batches,
         latest=latest,
         by=makers.get(current.device_id or 0) if current else None,
-        names=names,
+        names=names_of(opened),
         retired=[row for key, row in latest.items() if key not in {batch.id for batch in opened.plan.batches}],
-        runs_out=current.started_at + timedelta(minutes=planned.working_min)
-        if current and planned and planned.working_min
-        else None,
+        runs_out=runs_out,
+        read=read,
+        mark=mark,
+        jar=jar,
+        stock=stock,
         place="mix.page",
     )
 
 
-def _back(slug: str, key: str) -> Response:
+def back_to(slug: str, key: str) -> Response:
+    """To the card of a batch."""
     return hx_redirect(url_for("mix.page", slug=slug, batch=key))
-
-
-@blueprint.post("/s/<slug>/mix/<key>/start")
-def start(slug: str, key: str) -> Response:
-    """The second part goes in: the working time runs. Raises Faults."""
-    opened = open_scene(slug)
-    planned = _planned(opened, key)
-    if planned is None:
-        raise fault("batch", f"the plan has no batch '{key}' any more", "choose one on Mix")
-    room = opened.scene.room
-    with database().writing() as session:
-        logbook.start_batch(session, scenes.find(session, slug), key, planned, (room.temp_c, room.rh), now())
-    return _back(slug, key)
 
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/actual")
@@ -199,25 +240,10 @@ def actual(slug: str, row_id: int) -> Response:
         for part in logbook.batch_of(row).ingredients:
             text = request.form.get(part.key, "").strip()
             if text:
-                written[part.key] = round(_as_mass(text, part), 2)
+                written[part.key] = round(parse_grams(text, part.material, part.mass_g / part.volume_ml), 2)
         logbook.write_down(row, written)
         key = row.batch
-    return _back(slug, key)
-
-
-def _as_mass(text: str, part: PlannedPart) -> float:
-    """g from what was typed: a mass, or a volume of this ingredient. Raises Faults."""
-    try:
-        return parse(text, "mass", g.measures)
-    except NotAMeasure as problem:
-        try:
-            return float(parse(text, "volume", g.measures) * part.mass_g / part.volume_ml)
-        except NotAMeasure:
-            raise fault(
-                part.material,
-                f"“{text}” is neither a mass nor a volume",
-                "write 120 g, 4 oz, 110 ml or 8 drops",
-            ) from problem
+    return back_to(slug, key)
 
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/finish")
@@ -232,4 +258,4 @@ def finish(slug: str, row_id: int) -> Response:
         if kept > logbook.batch_of(row).volume_ml:
             raise fault("left over", f"{kept:g} ml are more than was mixed", "write what is left in the cup")
         key = logbook.empty_cup(session, scene, row, (opened.scene, opened.plan), now(), note, kept)
-    return hx_redirect(safe_return_url()) if request.form.get("here") else _back(slug, key)
+    return hx_redirect(safe_return_url()) if request.form.get("here") else back_to(slug, key)

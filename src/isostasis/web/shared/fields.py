@@ -178,6 +178,19 @@ def parse_float(text: str, what: str) -> float:
     return value
 
 
+def parse_grams(text: str, what: str, density: float, bare: Literal["mass", "volume"] = "mass") -> float:
+    """g from what was typed, a mass, or a volume of what weighs `density` g a ml; a number without a unit is a `bare`
+    one. Raises Faults that name it `what`."""
+    other: Literal["mass", "volume"] = "volume" if bare == "mass" else "mass"
+    for quantity in (bare, other):
+        try:
+            value = parse(text, quantity, g.measures)
+        except NotAMeasure:
+            continue
+        return value if quantity == "mass" else value * density
+    raise fault(what, f"“{text[:40]}” is neither a mass nor a volume", "write 120 g, 4 oz, 110 ml or 8 drops") from None
+
+
 def parse_int(text: str, what: str) -> int:
     """A whole number from what was typed. Raises Faults that name it `what`."""
     value = parse_float(text, what)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 
-from flask import current_app, flash, g, request
+from flask import current_app, flash, g, has_request_context, request
 from flask import session as cookie
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
@@ -19,7 +19,7 @@ from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.lifts.labels import Labels
 from ...core.plan import Plan, plan
 from ...core.units import Measures, household, number, show
-from ...store import Database, Stale, labels, logbook, scenes, undoing
+from ...store import Database, Stale, labels, logbook, moved, scenes, undoing
 from ...store.tables import SceneRow
 from ..draw.projection import WHOLE, Viewport
 from ..labels.fields import told
@@ -34,9 +34,10 @@ def database() -> Database:
 
 
 def now() -> datetime:
-    """The application's clock."""
+    """The application's clock; of what a device kept and sends later, the moment at which it was pressed."""
     clock: Callable[[], datetime] = current_app.extensions["now"]
-    return clock()
+    moment = clock()
+    return moment - g.pressed_ago if has_request_context() and "pressed_ago" in g else moment
 
 
 def wall_now() -> datetime:
@@ -167,9 +168,20 @@ def edit(slug: str, note: str | Callable[[Scene], str], change: Callable[[Scene]
                 changed = set_fields(changed, {"name": scenes.document(row.head).name})
         saved = scenes.save(session, row, base, changed, words, now())
         head = row.head
+    if changed.room != begun.room or changed.places != begun.places:
+        move_waits(slug)
     if saved.set_aside:
         flash(str(Stale(base, head, saved)))
     return hx_redirect(then)
+
+
+def move_waits(slug: str) -> None:
+    """Work out anew what is wet on a scene, since the room is known better; before the lock is taken."""
+    with database().reading() as session:
+        found = moved.moves(session, scenes.find(session, slug), now())
+    if found:
+        with database().writing() as session:
+            session.add_all(found)
 
 
 def mixes_of(opened: OpenScene, *families: str) -> list[tuple[str, str]]:

@@ -12,7 +12,7 @@ from ...core.document.read import faults_of
 from ...core.fault import Fault, Faults, fault
 from ...core.lifts.hands import CM2_PER_MIN
 from ...core.mixing.calibrate import held_ml
-from ...standins.scale import scale_at
+from ...standins.lines import source_at
 from ...store import labels, scenes, settings
 from ...store.settings import Vessel
 from .answers import hx_redirect
@@ -169,13 +169,16 @@ def forget_sieve() -> Response:
 
 @blueprint.post("/things/scale")
 def set_scale() -> Response:
-    """Where a real scale speaks; empty: the simulated one. Raises Faults."""
-    text = request.form.get("scale_at", "").strip()
-    try:
-        if text:
-            scale_at(text)
-    except ValueError as problem:
-        raise fault("scale", str(problem).partition(";")[0], "write HOST:PORT, such as 192.168.1.20:7001") from None
+    """Where a real scale and a room probe speak; empty: nowhere. Raises Faults."""
+    told = {}
+    for name, what in (("scale_at", "scale"), ("probe_at", "probe")):
+        told[name] = request.form.get(name, "").strip()
+        try:
+            if told[name]:
+                source_at(told[name])
+        except ValueError as problem:
+            said, _, right = str(problem).partition("; ")
+            raise fault(what, said, right) from None
     with database().writing() as session:
-        settings.change(session, scale_at=text[:120])
+        settings.change(session, **told)
     return hx_redirect(url_for("shared.things"))

@@ -12,7 +12,8 @@ from .scenes import database, now
 
 EVENT_LABELS = {
     "started": "begun", "done": "done", "part": "done in part", "skipped": "skipped", "not-yet": "not ready yet",
-    "ready": "ready", "undone": "taken back",
+    "ready": "ready", "undone": "taken back", "paused": "paused", "cup-not-yet": "not ready yet, by its cup",
+    "cup-ready": "ready, by its cup",
 }  # fmt: skip
 
 

@@ -23,9 +23,9 @@ from ...core.mixing.grains import hold_words
 from ...core.reading import read as read_scene
 from ...core.stages import STAGES
 from ...core.units import Measures, duration, household, number, show
-from ...core.wet import HardeningItem, wet_line
-from ...store import devices, logbook, scenes, settings
-from ...store.tables import SceneRow
+from ...core.wet import HardeningItem, time_left, wet_line
+from ...store import devices, logbook, readings, scenes, settings
+from ...store.tables import DeviceReadingRow, SceneRow
 from ..draw.projection import Viewport, clamped_viewport
 from . import undoing
 from .answers import hx_redirect, safe_return_url
@@ -42,11 +42,13 @@ ROOM = (
 )
 MAX_MENDED = 400_000  # letters of a document that a page can hold
 VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
+LOGGED = timedelta(hours=2)  # for which a posted reading is told as the room's
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "bench", "labels", "shelf", "devices", "narrow",
+    "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner",
+    "narrow", "rings",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("dips", "drag", "pencil", "photo", "relief"),
@@ -54,6 +56,7 @@ SCRIPTS = {
     "pour": ("drag", "chart", "pour"),
     "clock": ("chart", "clock"),
     "bench": ("bench",),
+    "mix": ("bench",),
 }
 PLACES = (
     ("Ground", "ground.page", "g"),
@@ -91,12 +94,13 @@ def install(app: Flask) -> None:
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
             "stylesheets": ["vendor/bulma.parts", *(f"css/{name}" for name in STYLES)],
-            "scripts": ["page", *SCRIPTS.get(request.blueprint or "", ())],
+            "scripts": ["page", "live", "rings", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "moment": moment,
             "one_day": timedelta(days=1),
             "night_of": night_of,
             "room_now": room_now,
+            "room_logged": room_logged,
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
 
@@ -150,6 +154,11 @@ def install(app: Flask) -> None:
     @app.template_filter("span")
     def _span(hours: float) -> str:
         return " ".join(duration(hours))
+
+    @app.template_filter("left")
+    def _left(until: datetime) -> str:
+        """The time from now until then."""
+        return time_left(until, now())
 
     @app.template_filter("when")
     def _when(moment: Any) -> str:
@@ -313,6 +322,13 @@ def room_now(room: Room) -> tuple[float, float]:
     """(degC, rh) of a room as it is now: by its series if it has one."""
     there = room.since(now().astimezone(current_app.extensions["zone"]))
     return (there.series[0].temp_c, there.series[0].rh) if there.series else (room.temp_c, room.rh)
+
+
+def room_logged() -> DeviceReadingRow | None:
+    """What a probe posted of late, if there is one."""
+    with database().reading() as session:
+        last = readings.newest(session, "room")
+    return last if last is not None and now() - last.at < LOGGED else None
 
 
 def day_and_night(day: tuple[float, float], night: tuple[float, float], start: datetime) -> list[dict[str, Any]]:

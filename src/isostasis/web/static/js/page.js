@@ -1,4 +1,5 @@
 // Keys, dialogs, and clocks that tick. Everything else on a page comes from the server.
+import { serverNow } from "./moment.js";
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
@@ -49,7 +50,7 @@ document.addEventListener("change", (event) => {
 
 function tick() {
   for (const clock of document.querySelectorAll(".clock[data-until]")) {
-    const left = Math.round((new Date(clock.dataset.until) - Date.now()) / 1000);
+    const left = Math.round((new Date(clock.dataset.until) - serverNow()) / 1000);
     const size = Math.abs(left);
     const text = `${left < 0 ? "−" : ""}${Math.floor(size / 60)}:${String(size % 60).padStart(2, "0")}`;
     clock.querySelector(".count").textContent = text;
