@@ -160,7 +160,8 @@ class Site:
         self.app = create_app(self.database, zone="Europe/Oslo")
         self.server = waitress.create_server(self.app, host="127.0.0.1", port=0, threads=4)
         Thread(target=self.server.run, daemon=True).start()
-        self.rules = [rule for rule in self.app.url_map.iter_rules() if rule.endpoint != "static"]
+        apart = {"static", "live.stream"}  # a stream has no end to wait for
+        self.rules = [rule for rule in self.app.url_map.iter_rules() if rule.endpoint not in apart]
         self.cookie = self.token = ""
         page = self.ask("GET", "/")[1]
         self.token = re.search(r'name="csrf-token" content="([^"]+)"', page)[1]  # type: ignore[index]

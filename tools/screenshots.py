@@ -6,14 +6,13 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
 
 DESK, PHONE = (1280, 800), (390, 844)
 VIEWS = (
     ("scenes", "/", DESK, "light"),
-    ("start", "/start/hills?count=3", DESK, "light"),
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
     ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
     ("label", "/labels/mix/casting-resin?reacts_max_depth_mm=20+mm&scene=hollin-delf", DESK, "light"),
@@ -31,8 +30,17 @@ VIEWS = (
     ("bench", "/bench", DESK, "light"),
     ("bench-phone", "/bench", PHONE, "light"),
     ("diary", "/s/hollin-delf/clock/diary", DESK, "light"),
+    ("reckoner", "/reckon", DESK, "light"),
     ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
 )  # fmt: skip
+
+
+def _settled(page: Page) -> None:
+    """Nothing more is asked for, but for what is asked again and again."""
+    page.wait_for_load_state("load")
+    page.locator("#wet[data-fresh]").wait_for(state="attached")
+    page.wait_for_timeout(600)  # what is asked for once the page is there
+    expect(page.locator(".htmx-request")).to_have_count(0, timeout=60_000)
 
 
 def main(folder: str) -> None:
@@ -50,7 +58,7 @@ def main(folder: str) -> None:
                 page.wait_for_url("**/shelf/list")
                 for place in (1, 3):
                     page.locator(".take").nth(place).click()
-                    page.wait_for_load_state("networkidle")
+                    _settled(page)
             page.goto(served.url + url)
             if page.locator("html").get_attribute("data-theme") != theme:
                 page.keyboard.press("d")
@@ -61,7 +69,7 @@ def main(folder: str) -> None:
             if "clock" in name:
                 page.locator(".strata, .step-card").first.wait_for(timeout=60_000)
                 page.locator("#solving, #options[hx-get]").wait_for(state="detached", timeout=60_000)
-            page.wait_for_load_state("networkidle")
+            _settled(page)
             page.screenshot(path=str(target / f"{name}.png"))
         browser.close()
 

@@ -41,13 +41,15 @@ class Person:
 
     def __init__(self, port: int, cookies: dict[str, str] | None = None) -> None:
         self.port, self.cookies, self.token = port, dict(cookies or {}), ""
+        self.headers: dict[str, str] = {}  # sent with every request
 
     def ask(self, method: str, url: str, **sent: object) -> tuple[int, str]:
         """Status and text of an answer. Raises OSError where there is no server."""
         talk = http.client.HTTPConnection("127.0.0.1", self.port, timeout=120)
         body = urlencode({"csrf_token": self.token, **sent}) if method == "POST" else None
         cookies = "; ".join(f"{name}={value}" for name, value in self.cookies.items())
-        talk.request(method, url, body, {"Cookie": cookies, "Content-Type": "application/x-www-form-urlencoded"})
+        kind = "application/x-www-form-urlencoded"
+        talk.request(method, url, body, {"Cookie": cookies, "Content-Type": kind, **self.headers})
         answer = talk.getresponse()
         for name, value in answer.getheaders():
             if name == "Set-Cookie":
