@@ -67,8 +67,8 @@ def test_materials_make_sense(material):
 
 def test_every_hazard_has_a_caution_with_its_reason():
     named = {hazard for material in LABELS.materials.values() for hazard in material.hazards}
-    # A flame comes of how bubbles are burst, not of a tin.
-    assert named | {"flame"} == {caution.hazard for caution in LABELS.rules.cautions}
+    # A flame comes of how bubbles are burst, drips of how a fall is draped, not of a tin.
+    assert named | {"flame", "drips"} == {caution.hazard for caution in LABELS.rules.cautions}
     for caution in LABELS.rules.cautions:
         assert len(caution.text) < 130
         assert caution.reason.endswith(".")

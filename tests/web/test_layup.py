@@ -3,6 +3,7 @@
 import html
 import re
 
+from isostasis.core.lifts.fold import build
 from isostasis.core.plan import plan
 from isostasis.store import logbook, marks, scenes
 from tests.support.pages import document
@@ -154,3 +155,31 @@ def test_a_new_lift_shows_three_fields_and_more_shows_the_rest(reader):
         "consistency",
     ]
     assert 'name="courses"' not in first and 'name="courses"' in rest and not rest.startswith(" open")
+
+
+def test_falling_water_goes_through_plan_mix_clock_and_export(reader, database):
+    at = "/s/hollin-delf/patches/upper-benches/lifts"
+    way = {"kind": "falls", "mix": "casting-resin", "width": "30 mm", "layers": "3", "free": "along"}
+    assert "“foot” is no point" in reader.post(at, 422, base=1, **way, way="560, 340; foot").text
+    assert "that is one point" in reader.post(at, 422, base=1, **way, way="560, 340").text
+    assert "begin at the higher end" in html.unescape(
+        reader.post(at, 422, base=1, **way, way="470, 230; 560, 340", anyway="do").text
+    )
+    reader.post(at, base=1, **way, way="560, 340; 470, 230", anyway="do")
+    exported = reader.get("/s/hollin-delf/export.json").get_json()
+    lift = next(one for patch in exported["patches"] for one in patch["lifts"] if one["kind"] == "falls")
+    assert (lift["path"], lift["width_mm"]) == ([[560, 340], [470, 230]], 30)
+    made = plan(resolved(exported))
+    fall = made.lifts[lift["id"]]
+    page = reader.text("/s/hollin-delf/layup?patch=upper-benches")
+    assert f"{fall.volume_ml.number:.3g} ml" in page and "its foot then stands in the pool" in page
+    steps = [step for step in made.steps if step.lift == lift["id"] and step.course]
+    mix = reader.text(f"/s/hollin-delf/mix?batch={steps[0].batch[0]}")
+    assert "Casting resin" in mix and "falls" in mix
+    assert "drips" in steps[0].hazards
+    reader.get("/s/hollin-delf/clock")
+    reader.get(f"/s/hollin-delf/layup?patch=upper-benches&lift={lift['id']}")
+    # What is drawn: white where it runs, and 1 to 2 mm higher.
+    tested = build(resolved(exported)).stages[lift["id"]]
+    rise = tested.after.z - tested.site.ground.z
+    assert 1 < rise.max() < 3 and (rise > 0).sum() * 25 < 3 * 30 * 142

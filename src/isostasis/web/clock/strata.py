@@ -219,4 +219,4 @@ def _words(step: Step) -> str:
         return step.do
     if step.form:
         return f"{step.form}-{step.course}" if step.kind == "cast" else step.form
-    return ALONE[step.kind]
+    return ALONE.get(step.kind, step.kind.replace("-", " "))

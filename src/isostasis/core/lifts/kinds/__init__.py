@@ -9,9 +9,9 @@ from types import ModuleType
 from typing import get_args
 
 from ...document.scene import Lift
-from . import coat, fix, pour, shell, skin, texture, waves
+from . import coat, falls, fix, pour, shell, skin, texture, waves
 
-KINDS: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves)
+KINDS: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves, falls)
 
 # What each module defines itself, and what each MODEL says of itself: none of them has a default.
 HOOKS = (

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from types import ModuleType
 
-from . import coat, fix, pour, shell, skin, texture, waves
+from . import coat, falls, fix, pour, shell, skin, texture, waves
 
-PAGES: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves)
+PAGES: tuple[ModuleType, ...] = (shell, skin, texture, fix, coat, pour, waves, falls)
 # What each module defines itself: none of them has a default.
 HOOKS = (
     "KIND", "STEM", "WORDS", "HATCH", "CUT_HATCH", "TONE", "LANE_PX", "TELLS_THIRST", "ON_POUR", "FIELDS", "COMPARED",
