@@ -6,6 +6,7 @@ from isostasis.core.alternatives import alternatives
 from isostasis.core.catalogue import shipped
 from isostasis.core.lifts.kinds.shell import TROWELLED_MM, adopt
 from isostasis.core.plan import plan
+from isostasis.core.surface import water_looks
 from tests.support.layups import heap
 from tests.support.scenes import resolved, square
 
@@ -85,3 +86,54 @@ def test_a_covered_square_metre_costs_more_than_one_of_roll():
     data["bench"] = {"prices": [{"material": "plaster-cloth", "amount": 6, "pack": 600_000}]}
     strips = plan(resolved(data)).lifts["cloth"].strips
     assert strips.cost_m2.number > 2 * 6 / 0.6  # two layers of it, less overlaps
+
+
+def water(mix="casting-resin", **fields):
+    data = heap()
+    data["forms"].append({"id": "pond", "kind": "basin", "outline": square(20, 20, 120, 120), "depth_mm": 3})
+    data["patches"].append({"id": "tarn", "name": "Tarn", "area": {"outline": square(20, 20, 120, 120)}, "lifts": [
+        {"id": "water", "kind": "pour", "mix": mix, "depth_mm": 2, **fields}]})  # fmt: skip
+    data["forms"] = [{"id": "slab", "kind": "sheet", "outline": square(0, 0, 160, 160), "thickness_mm": 20},
+                     data["forms"][-1]]  # fmt: skip
+    return data
+
+
+def test_each_way_to_make_a_water_is_the_plan_with_it():
+    data = water()
+    scene = resolved(data)
+    found = alternatives(scene, "water", shipped())
+    resins = [name for name, way in found.items() if way.figures.get("peak_c")]
+    assert len(resins) >= 4 and {"glue-water-1-1", "clear-gel", "varnish-water", "tissue"} <= found.keys()
+    for name in (*resins, "clear-gel"):
+        made = plan(resolved(water(name)))
+        way, lift = found[name], made.lifts["water"]
+        assert way.figures["mix_ml"].number == pytest.approx(lift.mix_ml.number), name
+        hands = sum(step.hands_on_min for step in made.steps if step.lift == "water" and step.course) / 60
+        assert way.figures["hands_h"].number == pytest.approx(hands), name
+        assert way.figures["lifts"].number == len(lift.layers)
+    # A rim of 2 mm stands on a wall, however deep it is poured; a coat that dries sinks from its own.
+    assert found["casting-resin"].figures["flat_mm"].number == pytest.approx(2.06, abs=0.1)
+    assert found["glue-water-1-1"].figures["flat_mm"].number < 1.5
+
+
+def test_what_the_bed_looks_like_through_a_tinted_water():
+    tint = [{"material": "acrylic-ink-teal", "drops_per_100_ml": 4}]
+    clear, tinted = (
+        alternatives(resolved(water(**fields)), "water", shipped())["casting-resin"] for fields in ({}, {"tint": tint})
+    )
+    assert clear.look[0] == clear.look[1]
+    assert tinted.look[0] == clear.look[0] != tinted.look[1]
+    scene = resolved(water(tint=tint))
+    assert tinted.look[1] == water_looks(scene, scene.lift("water"), [2.0])[0]
+
+
+def test_tissue_takes_paper_glue_and_varnish_over_the_pool_alone():
+    found = alternatives(resolved(water()), "water", shipped())["tissue"]
+    pool = plan(resolved(water())).lifts["water"].pools[0]
+    assert f"{pool.volume_ml.number:.3g} ml" in found.remark
+    alone = water()
+    alone["patches"][-1]["lifts"] = [{"id": "sea", "kind": "waves", "layers": 3}]
+    sheets = plan(resolved(alone)).lifts["sea"].mix_ml.number  # over the whole hollow, banks and all
+    assert found.figures["mix_ml"].number < 2 * sheets
+    days = sum(term.value for term in found.figures["whole_h"].working)
+    assert found.figures["whole_h"].number == pytest.approx(days)

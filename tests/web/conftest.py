@@ -19,3 +19,9 @@ def app(database, clock):
 @pytest.fixture
 def reader(app):
     return Reader(app)
+
+
+@pytest.fixture(autouse=True)
+def one_clock(monkeypatch, clock):
+    """Commands read the same clock as the pages."""
+    monkeypatch.setattr("isostasis.cli.clock.now", lambda: clock.at)

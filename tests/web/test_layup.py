@@ -74,7 +74,7 @@ def test_schools_open_their_working_and_one_is_chosen(reader, database):
     reader.post("/s/hollin-delf/undo", here="/s/hollin-delf/layup")
     reader.post(post + "heap-shell", base=3, school="none", anyway="do")
     assert "heap-shell" not in str(document(database, "hollin-delf")[1])
-    assert "has no other schools" in reader.get("/s/hollin-delf/layup/schools?lift=lake-water", 422).text
+    assert "has no other schools" in reader.get("/s/hollin-delf/layup/schools?lift=lake-gloss", 422).text
     assert "no longer there" in reader.get("/s/hollin-delf/layup/schools?lift=nothing", 422).text
     reader.get("/s/hollin-delf/layup/schools/working?lift=benches-skin&school=mud&figure=cost", 422)
 

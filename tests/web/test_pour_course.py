@@ -34,17 +34,29 @@ def test_a_pour_that_dries(reader):
 def test_what_if(reader, demo_database):
     page = reader.get("/s/hollin-delf/pour/whatif?lift=lake-water").text
     urls = [html.unescape(url) for url in re.findall(r'hx-get="([^"]+whatif/working[^"]+)"', page)]
+    assert len(urls) > 20
+    for url in urls[::9]:
+        assert 'class="law"' in reader.get(url).text
+    reader.get("/s/hollin-delf/pour/whatif/working?lift=lake-water&way=mud&figure=cost", 422)
+
+
+def test_ways_to_make_this_water(reader, demo_database):
+    at = "/s/hollin-delf/layup/schools"
+    page = html.unescape(reader.get(f"{at}?lift=lake-water").text)
+    urls = re.findall(r'hx-get="([^"]+schools/working[^"]+)"', page)
     assert len(urls) > 40
     for url in urls[::9]:
         assert 'class="law"' in reader.get(url).text
-    reader.get("/s/hollin-delf/pour/whatif/working?lift=lake-water&table=resins&way=mud&figure=cost", 422)
-    assert "would take 64 coats" in html.unescape(page)
-    reader.post("/s/hollin-delf/pour/lake-water/resin", base=1, mix="deep-resin")
+    for words in ("would take 64 coats", "Tissue in 3 layers", "no bed is seen through it", "off level", "ambers"):
+        assert words in page
+    swap = f"{at}/lake-water"
+    reader.post(swap, base=1, school="deep-resin", anyway="do")
     lake = next(one for one in document(demo_database, "hollin-delf")[1]["patches"] if one["id"] == "pit-lake")
     assert next(one for one in lake["lifts"] if one["id"] == "lake-water")["mix"] == "deep-resin"
-    assert "neither reacts" in html.unescape(
-        reader.post("/s/hollin-delf/pour/lake-water/resin", 422, base=2, mix="paper-plaster").text
-    )
+    assert "cannot be swapped" in html.unescape(reader.post(swap, 422, base=2, school="paper-plaster").text)
+    reader.post(swap, base=2, school="tissue", anyway="do")
+    lake = next(one for one in document(demo_database, "hollin-delf")[1]["patches"] if one["id"] == "pit-lake")
+    assert next(one for one in lake["lifts"] if one["id"] == "lake-water")["kind"] == "waves"
 
 
 def test_a_drying_pour_is_added_shallow(reader, demo_database):

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 import os
-from datetime import UTC, datetime
 from pathlib import Path
 
 import click
 
 from ..core.fault import Faults
+from . import clock
 from .shared import (
     db_option,
     existing_database,
@@ -125,7 +125,7 @@ def import_(files: tuple[str, ...], db: str) -> None:
         for path in files:
             try:
                 text = Path(path).read_bytes()
-                row = scenes.create(session, read(text), f"Imported from {Path(path).name}", datetime.now(UTC))
+                row = scenes.create(session, read(text), f"Imported from {Path(path).name}", clock.now())
             except OSError as error:
                 session.rollback()
                 unreadable(path, error, "nothing was taken in; name scene files")
@@ -151,7 +151,7 @@ def backup(target: str, db: str, keep: int | None) -> None:
     if keep is not None and not os.path.isdir(target):  # False for a name that cannot be, too
         stop(f"{target}: --keep wants a folder in which the copies lie; make it first")
     try:
-        path, inside = backups.backup(source, Path(target), datetime.now(UTC), keep)
+        path, inside = backups.backup(source, Path(target), clock.now(), keep)
     except Unusable as error:
         stop(str(error))
     click.echo(f"{db} is copied to {path}: {inside}")
@@ -175,7 +175,7 @@ def restore(copy: str, db: str, look: bool, yes: bool) -> None:
             click.echo(f"{db}: {backups.look_inside(_file_of(db))}")
         if not yes and not click.confirm(f"Put {copy} in the place of {db}?"):
             stop("nothing was changed")
-        kept = backups.restore(Path(copy), Path(db), datetime.now(UTC))
+        kept = backups.restore(Path(copy), Path(db), clock.now())
     except Unusable as error:
         stop(str(error))
     click.echo(f"{db} is what {copy} holds" + (f"; what was there is kept as {kept}" if kept else ""))

@@ -8,6 +8,7 @@ from pathlib import Path
 import click
 
 from ..core.fault import Faults
+from . import clock
 from .shared import db_option, existing_database, json_option, refuse, stop
 
 
@@ -69,14 +70,13 @@ def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) ->
 def far(mix: str, left: str | None, as_json: bool, db: str) -> None:
     """How far what is LEFT of a MIX (such as 180ml; by the shelf unless given) will go: which spots of all scenes, in
     which order, how thick."""
-    from datetime import UTC, datetime
 
     from ..core.stock.far import how_far
     from ..core.units import NotAMeasure, parse
     from ..store import far as waits
     from ..store import labels
 
-    moment = datetime.now(UTC)
+    moment = clock.now()
     with existing_database(db).reading() as session:
         found = waits.open_scenes(session, moment)
         spots = waits.spots(found, mix)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
+from . import clock
 from .shared import DEFAULT_DB, db_option, existing_database, json_option, open_database, parse_zone, port_option, stop
 
 if TYPE_CHECKING:
@@ -86,7 +86,7 @@ def serve(
     click.echo(f"Isostasis is at http://127.0.0.1:{port}/  (Ctrl+C stops it; {db} keeps everything)")
     if door.pairing:
         with database.writing() as session:
-            show_code(devices.new_code(session, "all", datetime.now(UTC)), url)
+            show_code(devices.new_code(session, "all", clock.now()), url)
     try:
         server.run()
     except KeyboardInterrupt:
@@ -104,7 +104,7 @@ def pair(db: str, port: int, role: devices.Role, url: str | None) -> None:
     from ..store import devices
 
     with existing_database(db).writing() as session:
-        code = devices.new_code(session, role, datetime.now(UTC))
+        code = devices.new_code(session, role, clock.now())
     show_code(code, (url or f"http://{lan_address()}:{port}").rstrip("/"))
 
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import json
-from datetime import UTC, datetime
 
 import click
 
 from ..core.fault import Faults
+from . import clock
 from .shared import db_option, existing_database, json_option, parse_zone, refuse, stop
 
 zone_option = click.option("--zone", help="Zone of the clock on the wall; this machine's unless given.")
@@ -28,7 +28,7 @@ def shelf(as_json: bool, zone: str | None, db: str) -> None:
     from ..store import supply
 
     with existing_database(db).reading() as session:
-        made = supply.supply(session, datetime.now(UTC).astimezone(parse_zone(zone)))
+        made = supply.supply(session, clock.now().astimezone(parse_zone(zone)))
         wanted: dict[str, float] = {}
         for one in made.reserved:
             wanted[one.demand.material] = wanted.get(one.demand.material, 0.0) + one.demand.amount
@@ -69,7 +69,7 @@ def buy(scenes: tuple[str, ...], as_json: bool, zone: str | None, db: str) -> No
     from ..store import settings, supply
 
     with existing_database(db).reading() as session:
-        made = supply.supply(session, datetime.now(UTC).astimezone(parse_zone(zone)))
+        made = supply.supply(session, clock.now().astimezone(parse_zone(zone)))
         known = [one.slug for one in made.scenes]
         unknown = [one for one in scenes if one not in known]
         if unknown:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import TYPE_CHECKING, Any
 
 import click
 
 from ..core.fault import Faults
+from . import clock
 from .shared import db_option, existing_database, json_option, parse_moment, parse_zone, refuse, stop
 
 if TYPE_CHECKING:
@@ -38,7 +39,7 @@ def now_(as_json: bool, zone: str | None, db: str) -> None:
     from ..store import bench
 
     where = parse_zone(zone)
-    moment = datetime.now(UTC).astimezone(where)
+    moment = clock.now().astimezone(where)
     with existing_database(db).reading() as session:
         scenes = bench.at_work(session, moment)
         acts = [_told(act) for act in agenda(scenes, moment)]
@@ -75,8 +76,8 @@ def mark(scene: str, step: str, what: str, at: str | None, note: str, share: flo
     from ..store.marking import wait_from
 
     where = parse_zone(zone)
-    moment = parse_moment(at, "at", where) if at else datetime.now(UTC).astimezone(where)
-    if moment > datetime.now(UTC).astimezone(where):
+    moment = parse_moment(at, "at", where) if at else clock.now().astimezone(where)
+    if moment > clock.now().astimezone(where):
         stop(f"at: {moment:%a %d %b %H:%M} is yet to come; write when it happened")
     try:
         with existing_database(db).writing() as session:
@@ -112,7 +113,7 @@ def weigh(at: str, count: int) -> None:
         stop(f"at: {problem}")
     for _ in range(count):
         try:
-            weight = scale.read(datetime.now(UTC))
+            weight = scale.read(clock.now())
         except OSError as error:
             stop(f"{at}: {error.strerror or error}")
         click.echo(

@@ -8,8 +8,8 @@ from .document.scene import Lift
 from .lifts.alternative import Alternative
 from .lifts.estimate import LiftEstimate
 from .lifts.kinds import kind_of
-from .lifts.kinds.pour import poured
 from .lifts.kinds.pour.pools import PourLift
+from .lifts.kinds.pour.ways import poured
 from .lifts.labels import Labels
 from .lifts.site import Site
 from .plan.preview import lift_alone, site_of
@@ -17,10 +17,11 @@ from .surface import beneath
 
 
 def with_families(scene: ResolvedScene, catalogue: Catalogue, families: tuple[str, ...]) -> ResolvedScene:
-    """The scene with the labels of every mix of some families embedded, its own winning."""
+    """The scene with the labels of every mix and material of some families embedded, its own winning."""
     own = Labels.of(scene)
     mixes = {mix.id: mix for mix in catalogue.mixes.values() if mix.family in families} | own.mixes
     named = {part.material for mix in mixes.values() for part in mix.ingredients}
+    named |= {tin.id for tin in catalogue.materials.values() if tin.family in families}
     found = {name: catalogue.materials[name] for name in named if name in catalogue.materials} | own.materials
     return scene.model_copy(update={"mixes": tuple(mixes.values()), "materials": tuple(found.values())})
 
@@ -53,4 +54,5 @@ def rooms(scene: ResolvedScene, lift_id: str, temps_c: tuple[float, ...]) -> dic
 
 
 def _in_room(site: Site, lift: PourLift, name: str) -> Alternative:
-    return poured(lift, site, Labels.of(site.scene), lambda tried: lift_alone(site, tried), name)
+    bed = beneath(site.scene, lift)
+    return poured(lift, site, Labels.of(site.scene), lambda tried: lift_alone(site, tried), name, bed)

@@ -7,14 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .catalogue import Material
 from .colour.light import Colours, difference, hexed, lab, linear, wet_look, words
-from .colour.tint import DROP_ML, drop_strength, tinted
+from .colour.tint import tinted
 from .document import ResolvedScene
-from .document.scene import Lift, Tint
+from .document.scene import Lift
 from .figure import Figure, Term
 from .ground.field import Ground
-from .lifts.colours import FOAM
+from .lifts.colours import FOAM, dyes
 from .lifts.fold import Build
 from .lifts.kinds import kind_of
 from .lifts.kinds.pour.pools import PourLift
@@ -43,32 +42,17 @@ def water_looks(scene: ResolvedScene, lift: PourLift, depths_mm: Sequence[float]
 
     Source: Kubelka (1948), as in `colour.tint`.
     """
-    dyes = _dyes(lift.tint, tuple(scene.materials), scene.bench.drop_ml)
-    if not dyes:
+    seen = dyes(lift.tint, tuple(scene.materials), scene.bench.drop_ml)
+    if not seen:
         return ()
     bed = _bed(scene, lift.id)
-    return tuple(hexed(np.clip(tinted(bed, list(dyes), depth), 0, 1)) for depth in depths_mm)
+    return tuple(hexed(np.clip(tinted(bed, list(seen), depth), 0, 1)) for depth in depths_mm)
 
 
 @cached_stage
 def _bed(scene: ResolvedScene, lift_id: str) -> Colours:
     """What a lift goes on, whatever its level: kept while that is dragged."""
     return beneath(scene, scene.lift(lift_id))
-
-
-@cached_stage
-def _dyes(
-    tint: tuple[Tint, ...], tins: tuple[Material, ...], drop_ml: float
-) -> tuple[tuple[Colours, Colours, float], ...]:
-    """(K, S, drops in 100 ml) of each colour of a tint."""
-    known = {one.id: one for one in tins}
-    dyes = []
-    for one in tint:
-        ink = known[one.material]
-        each = 1 / ink.density / DROP_ML if ink.weighed else drop_ml / DROP_ML
-        if one.per_100_ml:
-            dyes.append((*drop_strength(linear(ink.colour), ink.opacity, ink.strength), one.per_100_ml * each))
-    return tuple(dyes)
 
 
 @cached_stage

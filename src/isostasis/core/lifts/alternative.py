@@ -16,13 +16,16 @@ from .labels import Labels
 @dataclass(frozen=True, slots=True)
 class Alternative:
     """One way to do the same lift: its figures by name (None where a price or a law is missing), what to bear in mind,
-    and how it looks wet and dry (hex) where that differs. `words` say in words what a figure means."""
+    and how it looks in two states (hex) where that differs, which `looks` names. `words` say in words what a figure
+    means; `remark` is what holds for the way itself, and warns of nothing."""
 
     name: str
     figures: dict[str, Figure | None]
     note: str = ""
     look: tuple[str, str] | None = None
     words: dict[str, str] = field(default_factory=dict)
+    remark: str = ""
+    looks: str = "wet, dry"
 
     def hours(self, name: str) -> float | None:
         """A figure's value in hours; None where there is none, or it never comes."""

@@ -8,7 +8,9 @@ from ..catalogue import Material, Mix
 from ..colour.blend import dry_blend, paint_blend
 from ..colour.light import Colours, linear
 from ..colour.recipe import LEAST_GRAIN_MM
+from ..colour.tint import DROP_ML, drop_strength
 from ..document.scene import Tint
+from ..stages import cached_stage
 from .labels import Labels
 
 TINT_STRENGTH = 12.0  # how far a drop of paint pulls a compound, against as much of the compound; craft estimate
@@ -58,3 +60,18 @@ def covered_with(below: Colours, hides: float, mix: Mix, labels: Labels) -> Colo
     if hides <= 0:
         return below
     return np.asarray(hides * colour_of(mix, labels) + (1 - hides) * below)
+
+
+@cached_stage
+def dyes(
+    tint: tuple[Tint, ...], tins: tuple[Material, ...], drop_ml: float
+) -> tuple[tuple[Colours, Colours, float], ...]:
+    """(K, S, drops in 100 ml) of each colour of a tint."""
+    known = {one.id: one for one in tins}
+    found = []
+    for one in tint:
+        ink = known[one.material]
+        each = 1 / ink.density / DROP_ML if ink.weighed else drop_ml / DROP_ML
+        if one.per_100_ml:
+            found.append((*drop_strength(linear(ink.colour), ink.opacity, ink.strength), one.per_100_ml * each))
+    return tuple(found)

@@ -25,7 +25,7 @@ def _lift(opened: OpenScene, lift_id: str) -> Any:
     except KeyError:
         raise fault("lift", f"'{lift_id}' is no longer there", "reload the page") from None
     if not page_of_kind(lift.kind).COMPARED:
-        raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell, skin, texture or fix")
+        raise fault("lift", f"a {lift.kind} has no other schools here", "choose a shell, skin, texture, fix or pour")
     return lift
 
 
@@ -47,7 +47,7 @@ def schools(slug: str) -> str:
         lift=lift,
         patch=opened.scene.patch_of(lift.id),
         schools=found,
-        looks=any(one.look for one in found.values()),
+        looks=next((one.looks for one in found.values() if one.look), ""),
         heads=page.COMPARED,
         footnote=page.COMPARED_NOTE,
         now=kind_of(lift).chosen(lift),

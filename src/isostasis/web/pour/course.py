@@ -1,16 +1,14 @@
-"""The pages that look ahead from Pour: how it goes hour by hour, and what if it were otherwise."""
+"""The pages that look ahead from Pour: how it goes hour by hour, and in other rooms."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import numpy as np
-from flask import render_template, request, url_for
-from werkzeug.wrappers import Response
+from flask import render_template, request
 
-from ...core.alternatives import alternatives, rooms
+from ...core.alternatives import rooms
 from ...core.colour.light import linear
-from ...core.document.edit import called, update
 from ...core.fault import fault
 from ...core.figure import Figure, at_path
 from ...core.lifts.alternative import Alternative
@@ -20,7 +18,7 @@ from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.surface import looks
 from ..draw.path import line_d
 from ..shared.fields import Field, read_one
-from ..shared.scenes import OpenScene, edit, materials_of, open_scene, pour_of
+from ..shared.scenes import OpenScene, materials_of, open_scene, pour_of
 from .views import blueprint
 
 WIDE, HIGH = 640.0, 220.0  # px of a chart's inside
@@ -206,18 +204,13 @@ def course_working(slug: str) -> str:
     return render_template("shared/_working.html", figure=figure)
 
 
-def _whatif(opened: OpenScene, lift: PourLift) -> dict[str, dict[str, Alternative]]:
-    own = opened.scene.room.temp_c
-    temps = tuple(sorted({*ROOMS_C, own}))
-    return {
-        "resins": alternatives(opened.scene, lift.id, opened.catalogue),
-        "rooms": rooms(opened.scene, lift.id, temps),
-    }
+def _rooms(opened: OpenScene, lift: PourLift) -> dict[str, Alternative]:
+    return rooms(opened.scene, lift.id, tuple(sorted({*ROOMS_C, opened.scene.room.temp_c})))
 
 
 @blueprint.get("/s/<slug>/pour/whatif")
 def whatif(slug: str) -> str:
-    """The same pour of another resin, and in another room, side by side."""
+    """The same pour in other rooms, side by side."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
     return render_template(
@@ -225,7 +218,7 @@ def whatif(slug: str) -> str:
         opened=opened,
         lift=lift,
         patch=opened.scene.patch_of(lift.id),
-        tables=_whatif(opened, lift),
+        ways=_rooms(opened, lift),
         heads=POUR_HEADS,
         room=f"{opened.scene.room.temp_c:g}",
         place="pour.page",
@@ -236,22 +229,9 @@ def whatif(slug: str) -> str:
 def whatif_working(slug: str) -> str:
     """The terms of a figure of one way. Raises Faults."""
     opened = open_scene(slug)
-    found = _whatif(opened, pour_of(opened.scene, request.args.get("lift", "")))
-    school = found.get(request.args.get("table", ""), {}).get(request.args.get("way", ""))
+    school = _rooms(opened, pour_of(opened.scene, request.args.get("lift", ""))).get(request.args.get("way", ""))
     name = request.args.get("figure", "")
     figure = school.figures.get(name) if school and name in POUR_HEADS else None
     if not isinstance(figure, Figure):
         raise fault("figure", "there is no such figure", "reload the page")
     return render_template("shared/_working.html", figure=figure)
-
-
-@blueprint.post("/s/<slug>/pour/<lift_id>/resin")
-def change_resin(slug: str, lift_id: str) -> Response:
-    """The same pour of another resin, split anew."""
-    to = request.form.get("mix", "")
-    return edit(
-        slug,
-        lambda scene: f"{called(scene, lift_id)} of {to}",
-        lambda scene: update(scene, "lifts", lift_id, {"mix": to, "lifts": None}),
-        url_for("pour.page", slug=slug, lift=lift_id),
-    )

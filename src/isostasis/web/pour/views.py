@@ -16,9 +16,9 @@ from ...core.fault import Faults, fault
 from ...core.figure import Figure, at_path
 from ...core.ground.field import tilted
 from ...core.lifts.estimate import LiftEstimate, LiftPlan, Window
-from ...core.lifts.kinds.pour import whole_hours
 from ...core.lifts.kinds.pour.fill import pour_fill
 from ...core.lifts.kinds.pour.pools import PourLift, brim_of, depth_map, filled, lowest_cell, so_far
+from ...core.lifts.kinds.pour.ways import whole_hours
 from ...core.lifts.labels import Labels
 from ...core.lifts.site import Site
 from ...core.plan.preview import lift_alone, site_of, volume_from_bottle

@@ -16,8 +16,11 @@ HATCH, CUT_HATCH, TONE, LANE_PX = "pour", "", "water", 13.0
 TELLS_THIRST = True
 ON_POUR = True
 FIELDS = (Field("mix", "Resin", "choice", start="casting-resin", options=poured_of),)
-COMPARED: dict[str, str] = {}
-COMPARED_NOTE = ""
+COMPARED = {
+    "lifts": "in", "mix_ml": "to mix", "cost": "costs", "hands_h": "hands", "whole_h": "through after",
+    "peak_c": "hottest", "flat_mm": "off level",
+}  # fmt: skip
+COMPARED_NOTE = "Off level is what a standing figure rocks by: a rim that climbed, a coat that sank, crests."
 PICTURE = ""
 FIRST_COATS_MM = 1.0
 

@@ -14,19 +14,20 @@ import numpy as np
 from ....catalogue import Mix
 from ....colour.light import Colours
 from ....document.scene import Lift
-from ....fault import Faults, fault
-from ....figure import Figure, Term
+from ....fault import fault
 from ....ground.field import Ground, tilted
-from ...alternative import Alternative, cost_of_plan, warnings_of
+from ...alternative import Alternative
 from ...areas import Cover
 from ...beds import CLOSED, Drinking
-from ...estimate import LiftEstimate, LiftPlan, span
+from ...estimate import LiftEstimate, LiftPlan
 from ...labels import Labels
 from ...site import Site
+from ..waves import Waves
 from .drying import depths_of, dried, must_dry
 from .fill import layer_volumes, pour_fill, touched_patches
 from .pools import PourLift, filled, raised
 from .resin import estimate_resin
+from .ways import SHEETS, TISSUE, ways
 
 MODEL = PourLift
 RUNS_DEG = 30.0  # a resin that stands steeper at its edge does not level a pool by itself
@@ -49,24 +50,6 @@ def estimate(lift: PourLift, site: Site, labels: Labels) -> LiftEstimate:
     depths, pools = depths_of(lift, site, labels, stood), stood.fill.pools
     in_layers = layer_volumes(site, tilted(site.ground, site.scene.base), pools, depths)
     return dried(lift, site, labels, depths, in_layers, stood, touched_patches(site, pools))
-
-
-def whole_hours(work: LiftEstimate) -> Figure:
-    """From mixing the first lift to cured through, every lift poured as soon as it may."""
-    waits = [course.wait_h for course in work.courses[:-1]]
-    full = work.plan.hours.full
-    terms = [
-        Term(f"lift {number} until the next may go on", "never" if wait is None else wait, "h")
-        for number, wait in enumerate(waits, 1)
-    ]
-    known = [wait for wait in waits if wait is not None]
-    total = sum(known) + full.value if full.value is not None and len(known) == len(waits) else None
-    return span(
-        total,
-        "each lift goes on as soon as the one before it may take it",
-        *terms,
-        full.term("last lift, cured through"),
-    )
 
 
 def covers(lift: PourLift, site: Site, labels: Labels) -> Cover:
@@ -102,40 +85,15 @@ def traits(lift: PourLift, labels: Labels) -> frozenset[str]:
     return frozenset()
 
 
-ALTERNATIVE_FAMILIES: tuple[str, ...] = ("resin", "binder")
+ALTERNATIVE_FAMILIES: tuple[str, ...] = ("resin", "binder", "tissue", "varnish")
 SOONEST = "whole_h"  # the figure by which one alternative is over sooner than another; empty: none is tried for time
 
 
 def alternatives(
     lift: PourLift, site: Site, labels: Labels, beneath: Colours, try_out: Callable[[Lift], LiftEstimate]
 ) -> dict[str, Alternative]:
-    """The same pour of every two-part resin, and of what dries in coats, by the mix's id."""
-    mixes = [mix for mix in labels.mixes.values() if mix.reacts or mix.pour_mm]
-    found = {}
-    for mix in sorted(mixes, key=lambda one: (one.reacts is None, one.name)):
-        tried = lift.model_copy(update={"mix": mix.id, "lifts": "auto"})
-        found[mix.id] = poured(tried, site, labels, try_out, mix.name)
-    return found
-
-
-def poured(
-    lift: PourLift, site: Site, labels: Labels, try_out: Callable[[Lift], LiftEstimate], name: str
-) -> Alternative:
-    """A pour as it would be; where it cannot be done the note says why, and there are no figures."""
-    try:
-        estimate = try_out(lift)
-    except Faults as refused:
-        return Alternative(name, {}, refused.faults[0].what.capitalize() + ".")
-    made = estimate.plan
-    peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
-    word = "lifts" if peaks else "coats"
-    count = Figure(len(made.layers), word if len(made.layers) != 1 else word[:-1], "as few as the label and heat allow",
-                   (Term("deepest layer", max(one.depth_mm.number for one in made.layers), "mm"),))  # fmt: skip
-    figures = {
-        "lifts": count, "peak_c": max(peaks, key=lambda one: one.number) if peaks else None, "mix_ml": made.mix_ml,
-        "next_h": made.hours.next, "whole_h": whole_hours(estimate), "cost": cost_of_plan(made, labels, site.scene),
-    }  # fmt: skip
-    return Alternative(name, figures, warnings_of(made, site.scene))
+    """The same water of every resin, of what dries in coats, and of tissue."""
+    return ways(lift, site, labels, beneath, try_out)
 
 
 def levels(mix: Mix) -> bool:
@@ -149,13 +107,15 @@ def chosen(lift: PourLift) -> str:
 
 
 def adopt(lift: PourLift, name: str) -> Lift | None:
-    """The pour of another mix, split anew."""
+    """The pour of another mix, split anew; or tissue where it stood."""
+    if name == TISSUE:
+        return Waves(id=lift.id, kind="waves", layers=SHEETS, after=lift.after, place=lift.place)
     return lift.model_copy(update={"mix": name, "lifts": "auto"})
 
 
 def may_replace(lift: PourLift, name: str, labels: Labels) -> bool:
     """Whether an alternative serves as well: what does not level itself serves no pour that did."""
-    return levels(labels.mixes[name]) or not levels(labels.mixes[lift.mix])
+    return name != TISSUE and (levels(labels.mixes[name]) or not levels(labels.mixes[lift.mix]))
 
 
 def quicker(lift: PourLift, made: LiftPlan) -> list[tuple[str, Lift]]:
