@@ -35,6 +35,21 @@ def _schools(opened: OpenScene, lift_id: str) -> tuple[Any, dict[str, Alternativ
     return lift, alternatives(opened.scene, lift_id, opened.catalogue)
 
 
+LESS_IS_BETTER = ("cost", "hands_h", "whole_h", "next_h", "full_h", "weight_g")
+
+
+def _least(found: dict[str, Alternative]) -> dict[str, float]:
+    """The least of each figure of which less is better, where the ways differ in it."""
+    told = {}
+    for name in LESS_IS_BETTER:
+        values = {
+            one.value for way in found.values() if (one := way.figures.get(name)) is not None and one.value is not None
+        }
+        if len(values) > 1:
+            told[name] = min(values)
+    return told
+
+
 @blueprint.get("/s/<slug>/layup/schools")
 def schools(slug: str) -> str:
     """A lift done otherwise, side by side."""
@@ -47,7 +62,7 @@ def schools(slug: str) -> str:
         lift=lift,
         patch=opened.scene.patch_of(lift.id),
         schools=found,
-        looks=next((one.looks for one in found.values() if one.look), ""),
+        least=_least(found),
         heads=page.COMPARED,
         footnote=page.COMPARED_NOTE,
         now=kind_of(lift).chosen(lift),
