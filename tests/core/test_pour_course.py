@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from isostasis.core.alternatives import alternatives, rooms
 from isostasis.core.catalogue import shipped
-from isostasis.core.colour.light import linear
-from isostasis.core.colour.tint import drop_strength, drops_to_hide, layer_look, tinted
+from isostasis.core.colour.light import difference, linear
+from isostasis.core.colour.tint import GONE, SHOWS, bed_to_look, drop_strength, drops_until, layer_look, tinted
 from isostasis.core.hardening.cure import isothermal_hours
 from isostasis.core.hardening.flow import channel_reach, least_cover, mobility, puddle_reach
 from isostasis.core.lifts.kinds.pour.course import curves, dams, flow, tint_chips, waves
@@ -57,21 +57,51 @@ def test_drops_until_the_bed_disappears():
     beds = linear("#6b5138"), linear("#b09a78")
     for material in (ink, paint):
         drop = drop_strength(linear(material.colour), material.opacity, material.strength)
-        found = [drops_to_hide(beds, drop, depth) for depth in (2, 5, 20)]
+        found = [drops_until(beds, drop, depth, GONE) for depth in (2, 5, 20)]
         assert found[0] is None or found[0] > found[1] > found[2] > 0, material.id
         hidden = [tinted(bed, [(*drop, found[2])], 20) for bed in beds]
         assert np.abs(hidden[0] - hidden[1]).max() < 0.05
-    assert drops_to_hide((beds[0], beds[0]), drop, 5) == 0.0
+    assert drops_until((beds[0], beds[0]), drop, 5, GONE) == 0.0
     with pytest.raises(ValueError):
-        drops_to_hide(beds, drop, 0)
+        drops_until(beds, drop, 0, GONE)
 
 
 def test_chips_run_from_the_bare_bed_to_the_deepest():
-    chips = tint_chips(LABELS.materials["acrylic-ink-teal"], 20, linear("#c0b090"), (0.0, 2.0))
+    ink, resin = LABELS.materials["acrylic-ink-teal"], LABELS.mixes["casting-resin"]
+    chips = tint_chips(ink, resin, 20, linear("#c0b090"), (0.0, 2.0), 2.0)
     assert chips.depths[0] == 0 and chips.depths[-1] == 20
-    clear, tinted_row = (colours for _, colours in chips.rows)
+    assert all(wet == cured for _, colours in chips.rows for wet, cured in colours)
+    clear, tinted_row = ([cured for _, cured in colours] for _, colours in chips.rows)
     assert set(clear) == {"#c0b090"} and tinted_row[0] == "#c0b090"
     assert linear(tinted_row[-1]).sum() < linear(tinted_row[1]).sum() < linear("#c0b090").sum()
+
+
+def test_what_dries_is_milky_until_then():
+    ink, glue = LABELS.materials["acrylic-ink-teal"], LABELS.mixes["glue-water-1-1"]
+    ((_, colours),) = tint_chips(ink, glue, 2, linear("#605040"), (2.0,), 2.0).rows
+    assert colours[0][0] == colours[0][1]
+    assert all(linear(wet).sum() > linear(cured).sum() for wet, cured in colours[1:])
+
+
+@given(st.floats(0.05, 0.95), st.floats(0.0, 0.05), st.floats(0.0, 0.3), st.floats(0.5, 10))
+def test_a_bed_painted_for_its_water_looks_as_it_shall(bed, k, s, depth):
+    tints = [(np.full(3, k), np.full(3, s), 1.0)]
+    look = tinted(np.full(3, bed), tints, depth)
+    again = tinted(bed_to_look(look, tints, depth), tints, depth)
+    assert np.allclose(again, look, atol=1e-6)
+
+
+def test_a_tint_for_what_is_aimed_at():
+    ink, resin, bed = LABELS.materials["paint-earth"], LABELS.mixes["casting-resin"], linear("#c0b090")
+    gone, shown = (tint_chips(ink, resin, 20, bed, (), 1.0, aim, 10).aimed for aim in ("vanish", "show"))
+    assert 0 < shown.number < gone.number  # stones show through less of it than makes them vanish
+    drop = drop_strength(linear(ink.colour), ink.opacity, ink.strength)
+    seen = [tinted(np.clip(bed * part, 0, 1), [(*drop, shown.number)], 10) for part in (0.65, 1.35)]
+    assert float(difference(*seen)) == pytest.approx(SHOWS, abs=0.05)
+    # Through a deeper water the bed is painted stronger: its darkest channel darker, its lightest no darker than white.
+    chips = tint_chips(LABELS.materials["acrylic-ink-teal"], resin, 20, bed, (), 1.0)
+    assert chips.painted[0] == ("#c0b090", "#c0b090")
+    assert linear(chips.painted[2][0]).max() > linear("#c0b090").max()
 
 
 def test_the_course_of_each_lift():

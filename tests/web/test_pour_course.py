@@ -40,6 +40,19 @@ def test_what_if(reader, demo_database):
     reader.get("/s/hollin-delf/pour/whatif/working?lift=lake-water&way=mud&figure=cost", 422)
 
 
+def test_a_tint_is_taken_for_what_is_aimed_at(reader, demo_database):
+    at = "/s/hollin-delf/pour/course?lift=lake-water&ink=acrylic-ink-brown"
+    page = reader.get(f"{at}&aim=show&at=10+mm").text
+    assert "stones still show there with" in page and "paint it so" in page
+    count = re.search(r'name="count" value="([^"]+)"', page)[1]
+    reader.post("/s/hollin-delf/pour/lake-water/tint", base=1, ink="acrylic-ink-brown", count=count, anyway="do")
+    lake = next(one for one in document(demo_database, "hollin-delf")[1]["patches"] if one["id"] == "pit-lake")
+    tint = next(one for one in lake["lifts"] if one["id"] == "lake-water")["tint"]
+    assert tint == [{"material": "acrylic-ink-brown", "drops_per_100_ml": float(count)}]
+    assert "is none" in reader.get(f"{at}&aim=glow", 422).text
+    reader.post("/s/hollin-delf/pour/lake-water/tint", 422, base=2, ink="mud", count="1")
+
+
 def test_ways_to_make_this_water(reader, demo_database):
     at = "/s/hollin-delf/layup/schools"
     page = html.unescape(reader.get(f"{at}?lift=lake-water").text)

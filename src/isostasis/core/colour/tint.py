@@ -1,4 +1,5 @@
-"""Tinted water over a bed: what it looks like at a depth, and how many drops make the bed just disappear."""
+"""Tinted water over a bed: what it looks like at a depth, how many drops make the bed just disappear or let stones
+still show, and how a bed is painted that shall look so through it."""
 
 from __future__ import annotations
 
@@ -8,6 +9,7 @@ from .light import Colours, difference
 
 CLEAR = 1e-4  # scattering per mm below which the dye is clear: Beer-Lambert there and back
 DROP_ML = 0.05  # the drop that a strength is told for
+SHOWS = 5.0  # CIEDE2000 from which stones are told from their bed at a glance, craft estimate
 GONE = 2.3  # CIEDE2000 below which the bed is not told from none: "hard to tell apart"
 
 
@@ -69,29 +71,46 @@ def tinted(bed: Colours, tints: list[tuple[Colours, Colours, float]], depth_mm: 
     return layer_look(bed, absorbs, scatters, depth_mm)
 
 
-def drops_to_hide(
-    beds: tuple[Colours, Colours], drop: tuple[Colours, Colours], depth_mm: float, most: float = 200.0
+def drops_until(
+    beds: tuple[Colours, Colours], drop: tuple[Colours, Colours], depth_mm: float, told: float, most: float = 200.0
 ) -> float | None:
-    """Drops in 100 ml at which the bed just disappears at a depth: dark and light parts of it (two colours) are no
-    longer told apart (CIEDE2000 of 2.3). None where `most` drops do not do it.
-    Raises ValueError unless a bed disappears at a depth above 0.
+    """Drops in 100 ml at which dark and light parts of a bed (two colours) differ by `told` (CIEDE2000) at a depth: by
+    GONE the bed just disappears, by SHOWS stones just still show. 0 where they differ by no more without a tint; None
+    where `most` drops do not do it. Raises ValueError unless a depth is above 0.
 
-    >>> round(drops_to_hide((np.full(3, 0.1), np.full(3, 0.3)), (np.full(3, 0.05), np.full(3, 0.2)), 3), 1)
+    >>> round(drops_until((np.full(3, 0.1), np.full(3, 0.3)), (np.full(3, 0.05), np.full(3, 0.2)), 3, GONE), 1)
     1.4
     """
     if depth_mm <= 0:
         raise ValueError("a bed disappears at a depth above 0")
 
-    def told(drops: float) -> float:
+    def differ(drops: float) -> float:
         dark, light = (tinted(bed, [(*drop, drops)], depth_mm) for bed in beds)
         return float(difference(dark, light))
 
-    if told(0.0) <= GONE:
+    if differ(0.0) <= told:
         return 0.0
-    if told(most) > GONE:
+    if differ(most) > told:
         return None
     low, high = 0.0, most
     while high - low > 0.005:
         middle = (low + high) / 2
-        low, high = (middle, high) if told(middle) > GONE else (low, middle)
+        low, high = (middle, high) if differ(middle) > told else (low, middle)
     return high
+
+
+def bed_to_look(look: Colours, tints: list[tuple[Colours, Colours, float]], depth_mm: float) -> Colours:
+    """Linear colour (3,) of the bed that looks like `look` under `depth_mm` of tinted water; black or white in a
+    channel in which no bed does.
+
+    >>> bed = np.array([0.2, 0.4, 0.6])
+    >>> tints = [(np.full(3, 0.05), np.full(3, 0.2), 1.0)]
+    >>> bed_to_look(tinted(bed, tints, 2), tints, 2)
+    array([0.2, 0.4, 0.6])
+    """
+    low, high = np.zeros(3), np.ones(3)
+    for _ in range(60):
+        middle = (low + high) / 2
+        darker = tinted(middle, tints, depth_mm) < look
+        low, high = np.where(darker, middle, low), np.where(darker, high, middle)
+    return np.asarray((low + high) / 2)

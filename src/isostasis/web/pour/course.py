@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from flask import render_template, request
+from flask import render_template, request, url_for
+from werkzeug.wrappers import Response
 
 from ...core.alternatives import rooms
 from ...core.colour.light import linear
+from ...core.document.edit import called, update
 from ...core.fault import fault
 from ...core.figure import Figure, at_path
 from ...core.lifts.alternative import Alternative
@@ -17,8 +19,9 @@ from ...core.lifts.kinds.pour.course import TintChips, curves, dams, flow, tint_
 from ...core.lifts.kinds.pour.pools import PourLift
 from ...core.surface import looks
 from ..draw.path import line_d
+from ..layup.kinds.shapes import WEIGHED, tint_data, tints
 from ..shared.fields import Field, read_one
-from ..shared.scenes import OpenScene, materials_of, open_scene, pour_of
+from ..shared.scenes import OpenScene, edit, materials_of, open_scene, pour_of, resolved_scene
 from .views import blueprint
 
 WIDE, HIGH = 640.0, 220.0  # px of a chart's inside
@@ -32,6 +35,8 @@ POUR_HEADS = {
     "cost": "costs",
 }
 DROPS = Field("drops", "drops", "number", optional=True, low=0, high=200)
+AIM_WORDS = (("vanish", "the bed just vanishes"), ("show", "stones still show"))
+AT = Field("at", "at a depth of", "mm", optional=True, low=0.1, high=1000)
 COUNTS = (0.0, 0.5, 1.0, 2.0, 4.0, 8.0)
 GRAMS = (0.0, 0.05, 0.1, 0.2, 0.5, 1.0)
 
@@ -155,7 +160,13 @@ def _chips(opened: OpenScene, lift: PourLift) -> TintChips:
         counts.add(drops)
     deepest = max((pool.deepest_mm.number for pool in opened.plan.lifts[lift.id].pools or ()), default=1.0)
     bed = linear(look.dry if look else FOAM)
-    return tint_chips(material, deepest, bed, tuple(sorted(one for one in counts if one >= 0)))
+    own = drops if drops is not None else next((one.per_100_ml for one in lift.tint if one.material == ink), 1.0)
+    aim = request.args.get("aim", "vanish")
+    if aim not in dict(AIM_WORDS):
+        raise fault("aim", f"“{aim[:20]}” is none", f"one of {', '.join(dict(AIM_WORDS))}")
+    at = read_one(AT, request.args)
+    ordered = tuple(sorted(one for one in counts | {own} if one >= 0))
+    return tint_chips(material, opened.labels.mixes[lift.mix], deepest, bed, ordered, own, aim, at)
 
 
 @blueprint.get("/s/<slug>/pour/course")
@@ -177,6 +188,7 @@ def course(slug: str) -> str:
         dam=dams(lift, opened.plan.built.stages[lift.id].site, opened.labels),
         chips=_chips(opened, lift),
         inks=materials_of(opened, "colour"),
+        aims=AIM_WORDS,
         wide=WIDE,
         high=HIGH,
         place="pour.page",
@@ -185,13 +197,13 @@ def course(slug: str) -> str:
 
 @blueprint.get("/s/<slug>/pour/course/working")
 def course_working(slug: str) -> str:
-    """The terms of a figure of the course: how it flows, or how much tint hides the bed. Raises Faults."""
+    """The terms of a figure of the course: how it flows, or how much tint does what is aimed at. Raises Faults."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
     name = request.args.get("figure", "")
     figure: object = None
-    if name == "hides":
-        figure = _chips(opened, lift).hides
+    if name == "aimed":
+        figure = _chips(opened, lift).aimed
     else:
         kind = dams if name.startswith("dam.") else flow
         made: object = kind(lift, opened.plan.built.stages[lift.id].site, opened.labels)
@@ -235,3 +247,20 @@ def whatif_working(slug: str) -> str:
     if not isinstance(figure, Figure):
         raise fault("figure", "there is no such figure", "reload the page")
     return render_template("shared/_working.html", figure=figure)
+
+
+@blueprint.post("/s/<slug>/pour/<lift_id>/tint")
+def take_tint(slug: str, lift_id: str) -> Response:
+    """A pour with so much of one tint. Raises Faults."""
+    pour_of(resolved_scene(slug), lift_id)
+    ink, count = request.form.get("ink", ""), DROPS.parse(request.form.get("count", ""))
+    known = dict(tints(open_scene(slug)))
+    choice = ink if ink in known else f"{WEIGHED}{ink}"
+    if choice not in known:
+        raise fault("ink", f"there is no tint '{ink[:40]}'", "choose one of the list")
+    return edit(
+        slug,
+        lambda scene: f"{called(scene, lift_id)} tinted",
+        lambda scene: update(scene, "lifts", lift_id, {"tint": tint_data(choice, count)}),
+        url_for("pour.course", slug=slug, lift=lift_id),
+    )

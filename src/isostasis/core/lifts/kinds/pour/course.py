@@ -9,7 +9,7 @@ import numpy as np
 
 from ....catalogue import Material, Mix
 from ....colour.light import Colours, hexed, linear
-from ....colour.tint import DROP_ML, drop_strength, drops_to_hide, tinted
+from ....colour.tint import DROP_ML, GONE, SHOWS, bed_to_look, drop_strength, drops_until, tinted
 from ....figure import Figure, Term
 from ....ground.field import tilted
 from ....ground.filling import volume_for_level
@@ -200,35 +200,61 @@ def _size(stood: PourFill, site: Site) -> tuple[float, float]:
 @dataclass(frozen=True, slots=True)
 class TintChips:
     """What drops (`counted`), or grams, of a tint do over this bed: depths in mm, and for each count in 100 ml the
-    colours (hex) at those depths; how many make the bed just disappear at the deepest (None: more than can be told)."""
+    colours (hex) at those depths, wet and cured; what the bed is painted to look at each depth as it does bare, with
+    how that looks then; and how many let what is aimed at come true (None: more than can be told)."""
 
     material: str
     counted: str
     depths: tuple[float, ...]
-    rows: tuple[tuple[float, tuple[str, ...]], ...]
-    hides: Figure
+    rows: tuple[tuple[float, tuple[tuple[str, str], ...]], ...]
+    painted: tuple[tuple[str, str], ...]
+    aimed: Figure
 
 
-def tint_chips(ink: Material, deepest_mm: float, bed: Colours, counts: tuple[float, ...]) -> TintChips:
-    """A tint over a bed of one colour (linear), from the shore to the deepest, for counts of drops, or of
-    grams of a powder, in 100 ml."""
+AIMS = {"vanish": GONE, "show": SHOWS}
+MILKY = 0.7  # of what dries, wet, that hides what is under it, craft estimate
+
+
+def tint_chips(
+    ink: Material, mix: Mix, deepest_mm: float, bed: Colours, counts: tuple[float, ...], own: float,
+    aim: str = "vanish", at_mm: float | None = None,
+) -> TintChips:  # fmt: skip
+    """A tint in a mix over a bed of one colour (linear), from the shore to the deepest, for counts of drops, or of
+    grams of a powder, in 100 ml; `own` is the count that the bed is painted for. `aim` "vanish": the bed just vanishes at
+    `at_mm` (the deepest unless given), "show": stones still show there."""
     drop = drop_strength(linear(ink.colour), ink.opacity, ink.strength)
     each = 1 / ink.density / DROP_ML if ink.weighed else 1.0  # drops that one of them counts for
     unit, what = ("g", "grams") if ink.weighed else ("drops", "drops")
     depths = tuple(float(deepest_mm * share) for share in (0.0, 0.1, 0.25, 0.5, 0.75, 1.0))
-    rows = tuple(
-        (count, tuple(hexed(np.clip(tinted(bed, [(*drop, count * each)], depth), 0, 1)) for depth in depths))
-        for count in counts
-    )
+
+    def seen(over: Colours, count: float, depth: float) -> Colours:
+        return np.clip(tinted(over, [(*drop, count * each)], depth), 0, 1)
+
+    def both(count: float, depth: float) -> tuple[str, str]:
+        cured = seen(bed, count, depth)
+        milk = 0.0 if mix.reacts is not None or depth == 0 else MILKY
+        return hexed(milk * linear(mix.colour) + (1 - milk) * cured), hexed(cured)
+
+    rows = tuple((count, tuple(both(count, depth) for depth in depths)) for count in counts)
+    paints = [np.clip(bed_to_look(bed, [(*drop, own * each)], depth), 0, 1) for depth in depths]
+    painted = tuple((hexed(paint), hexed(seen(paint, own, depth))) for paint, depth in zip(paints, depths, strict=True))
     dark, light = np.clip(bed * (1 - BED_CONTRAST), 0, 1), np.clip(bed * (1 + BED_CONTRAST), 0, 1)
-    drops = drops_to_hide((dark, light), drop, max(deepest_mm, 0.1))
+    at = max(deepest_mm if at_mm is None else at_mm, 0.1)
+    drops = drops_until((dark, light), drop, at, AIMS[aim])
     terms = (
-        Term("deepest", deepest_mm, "mm"),
+        Term("at a depth of", at, "mm"),
         Term("bed", hexed(bed), "", "as its lay-up leaves it"),
         Term("its dark and light parts", f"{hexed(dark)}, {hexed(light)}", "", f"± {BED_CONTRAST:.0%}, craft estimate"),
+        Term(
+            "differ there by",
+            AIMS[aim],
+            "",
+            "CIEDE2000" + (": just not told" if aim == "vanish" else ": told at a glance"),
+        ),
         Term("a drop in 100 ml absorbs", float(drop[0].max()), "1/mm", f"label of {ink.name}, craft estimate"),
         Term("and scatters", float(drop[1].max()), "1/mm"),
     )
-    formula = f"Kubelka (1948): {what} at which dark and light parts of the bed are hard to tell apart"
-    hides = Figure(drops and drops / each, unit, formula, terms, code="" if drops is not None else "no-limit")
-    return TintChips(ink.id, what, depths, rows, hides)
+    goal = "are hard to tell apart" if aim == "vanish" else "are still told at a glance"
+    formula = f"Kubelka (1948): {what} at which dark and light parts of the bed {goal}"
+    aimed = Figure(drops and drops / each, unit, formula, terms, code="" if drops is not None else "no-limit")
+    return TintChips(ink.id, what, depths, rows, painted, aimed)
