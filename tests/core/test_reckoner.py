@@ -62,6 +62,19 @@ def test_a_plain_shape_holds_what_geometry_says_and_its_scene_the_same(shape, wi
     assert made.mix_ml.value == found.figure.value  # one rule, one figure
 
 
+def test_a_traced_outline_holds_its_area_times_its_depth_wherever_it_lies():
+    ring = [(0, 0), (90, 0), (120, 60), (60, 100), (0, 80)]
+    shoelace = abs(sum(x * v - u * y for (x, y), (u, v) in zip(ring, ring[1:] + ring[:1], strict=True))) / 2
+    found = [
+        answer("traced", outline=" ".join(f"{x + shift},{y - shift}" for x, y in ring), deep=7) for shift in (0, 400)
+    ]
+    assert other(found[0], "the shape holds").value == pytest.approx(shoelace * 7 / 1000)
+    assert found[0].figure.value == pytest.approx(found[1].figure.value)
+    made = plan(resolve(read_scene(found[0].scene), TINS, BENCH)).lifts["pour"]
+    assert made.mix_ml.value == found[0].figure.value
+    assert made.volume_ml.value == pytest.approx(shoelace * 7 / 1000, rel=0.015)
+
+
 @given(st.floats(20, 400), st.floats(0.05, 0.45))
 def test_a_bowls_bank_holds_the_bowl(width, share):
     deep = width * share

@@ -1,13 +1,16 @@
 """The reckoner's pages and its verb: the same figures, what if, and a scene that begins with a sum."""
 
+import html
 import json
+import re
 
 import pytest
 from click.testing import CliRunner
 
 from isostasis.cli import main
 from isostasis.core.reckoner import SUMS
-from isostasis.store import scenes
+from isostasis.store import far, scenes
+from tests.support.pages import document
 
 
 def run(*words):
@@ -62,7 +65,7 @@ def test_the_verb_lists_and_refuses_in_sentences(database):
     assert "to mix: " in run("parts", "total=1cup", "--db", database.name).output
 
 
-def test_how_far_on_the_page_and_as_a_verb(reader, database):
+def test_how_far_on_the_page_and_as_a_verb(reader, database, clock):
     page = reader.text("/reckon/far?mix=casting-resin&left=400+ml")
     assert " spots In this order" in page and "Pit lake" in page and "then buy this much" in page
     told = json.loads(
@@ -74,5 +77,33 @@ def test_how_far_on_the_page_and_as_a_verb(reader, database):
     assert "outside 0 to" in reader.text("/reckon/far?mix=casting-resin&left=90000+ml")
     assert "too little for any spot" in reader.text("/reckon/far?mix=casting-resin&left=1+ml")
     assert "It is enough" in reader.text("/reckon/far?mix=casting-resin&left=9000+ml")
+    with database.reading() as session:
+        cup = far.in_cups(session, far.open_scenes(session, clock.at), "casting-resin")
+    assert cup > 100 and f"by what is in the cup: {cup:.0f} ml" in page
+    told = json.loads(CliRunner().invoke(main, ["far", "casting-resin", "cup", "--json", "--db", database.name]).output)
+    assert told["there_ml"] == cup
     none = CliRunner().invoke(main, ["far", "tea", "--db", database.name])
     assert none.exit_code == 2 and "casting-resin" in none.output
+
+
+def test_a_sum_becomes_a_lift_of_a_scene(reader, database):
+    page = reader.get("/reckon/compound/spots").text
+    assert "Kettle Fen, " in page
+    before = document(database, "kettle-fen")[1]
+    patch = before["patches"][0]
+    reader.post("/reckon/compound/lift", to=f"kettle-fen/{patch['id']}", anyway="do")
+    after = document(database, "kettle-fen")[1]["patches"][0]
+    assert len(after["lifts"]) == len(patch["lifts"]) + 1
+    assert after["lifts"][-1]["id"] not in {one["id"] for one in patch["lifts"]}
+    assert "not there any more" in reader.post("/reckon/compound/lift", 422, to="kettle-fen/nowhere").text
+    assert "is no lift" in reader.post("/reckon/mass/lift", 422, to=f"kettle-fen/{patch['id']}").text
+
+
+def test_a_pour_in_a_traced_outline(reader):
+    page = reader.get("/reckon/traced").text
+    corners = html.unescape(re.search(r'outline=([^"]+)">Kettle Fen', page)[1])
+    traced = reader.get(f"/reckon/traced?outline={corners}").text
+    assert 'class="water"' in traced and "Start a scene from it" in traced
+    for typed, said in (("0,0 10,0", "has 2 corners"), ("tea", "is no outline"), ("0,0 50,50 50,0 0,50", "crosses itself"),
+                        ("0,0 9000,0 0,50", "3000 at most"), ("0,0 nan,0 0,5", "3 corners")):  # fmt: skip
+        assert said in html.unescape(reader.get(f"/reckon/traced?outline={typed}").text)

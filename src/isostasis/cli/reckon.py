@@ -68,8 +68,8 @@ def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) ->
 @json_option
 @db_option
 def far(mix: str, left: str | None, as_json: bool, db: str) -> None:
-    """How far what is LEFT of a MIX (such as 180ml; by the shelf unless given) will go: which spots of all scenes, in
-    which order, how thick."""
+    """How far what is LEFT of a MIX (such as 180ml, or cup: what is mixed already; by the shelf unless given) will go:
+    which spots of all scenes, in which order, how thick."""
 
     from ..core.stock.far import how_far
     from ..core.units import NotAMeasure, parse
@@ -81,11 +81,12 @@ def far(mix: str, left: str | None, as_json: bool, db: str) -> None:
         found = waits.open_scenes(session, moment)
         spots = waits.spots(found, mix)
         shelf_ml = waits.on_shelf(session, labels.catalogue(session), mix)
+        cup_ml = waits.in_cups(session, found, mix)
         known = [one.mix for one in waits.waiting(session, found)]
     if not spots:
         stop(f"no spot waits for '{mix}'; one of {', '.join(known) or 'none'}")
     try:
-        there = parse(left, "volume") if left else shelf_ml
+        there = cup_ml if left == "cup" else parse(left, "volume") if left else shelf_ml
     except NotAMeasure as problem:
         stop(f"left: {problem}")
     made = how_far(spots, there)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -14,7 +14,8 @@ from ..core.fault import Faults
 from ..core.mixing.parts import amounts
 from ..core.plan.uses import sold
 from ..core.stock.far import Spot, spots_of
-from . import bench, labels, scenes, shelf
+from . import bench, labels, logbook, scenes, shelf
+from .tables import BatchRow
 
 
 def open_scenes(session: Session, now: datetime) -> list[BenchScene]:
@@ -30,11 +31,12 @@ def open_scenes(session: Session, now: datetime) -> list[BenchScene]:
 
 @dataclass(frozen=True)
 class Waiting:
-    """A mix that spots wait for: its id and name, ml of it that the shelf gives, ml that all of it takes."""
+    """A mix that spots wait for: its id and name, ml of it that the shelf gives, in cups, and that all of it takes."""
 
     mix: str
     name: str
     there_ml: float
+    cup_ml: float
     need_ml: float
 
 
@@ -59,7 +61,20 @@ def on_shelf(session: Session, known: Catalogue, mix: str) -> float:
     return jars + 100.0 * min(shares, default=0.0)
 
 
-def waiting(session: Session, found: Iterable[BenchScene]) -> list[Waiting]:
+def in_cups(session: Session, found: Sequence[BenchScene], mix: str) -> float:
+    """ml of a mix in cups that are open: by what was weighed into them, else as planned."""
+    there = 0.0
+    for number in bench.open_cups(session, found).values():
+        row = session.get_one(BatchRow, number)
+        planned = logbook.batch_of(row)
+        if planned.mix == mix:
+            whole = sum(one.mass_g for one in planned.ingredients)
+            share = sum(row.actual.values()) / whole if row.actual and whole else 1.0
+            there += planned.volume_ml * share
+    return there
+
+
+def waiting(session: Session, found: Sequence[BenchScene]) -> list[Waiting]:
     """The mixes that anything waits for, those that take most first."""
     known = labels.catalogue(session)
     needs: dict[str, float] = {}
@@ -70,8 +85,10 @@ def waiting(session: Session, found: Iterable[BenchScene]) -> list[Waiting]:
             if spots:
                 needs[mix] = needs.get(mix, 0.0) + sum(spot.need_ml for spot in spots)
                 names[mix] = next((each.name for each in one.scene.mixes if each.id == mix), mix)
-    there = {mix: on_shelf(session, known, mix) for mix in needs}
-    return [Waiting(mix, names[mix], there[mix], needs[mix]) for mix in sorted(needs, key=lambda mix: -needs[mix])]
+    return [
+        Waiting(mix, names[mix], on_shelf(session, known, mix), in_cups(session, found, mix), needs[mix])
+        for mix in sorted(needs, key=lambda mix: -needs[mix])
+    ]
 
 
 def _over(one: BenchScene) -> set[str]:

@@ -30,6 +30,7 @@ class SumField:
     of: Literal["", "mix", "material"] = ""
     families: Families = ()
     optional: bool = False
+    most: int = 80  # letters
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import atan2, degrees, pi
+from math import atan2, degrees, isfinite, pi
 from typing import Any
 
 from ..catalogue import Mix, Reacts
@@ -33,6 +33,7 @@ SHAPES = (
     ("wedge", "wedge on a tilted board"),
 )
 DEEPEST_MM = 400.0
+LEAST_MM2, LONGEST_MM = 25.0, 3000.0  # of a traced outline
 
 
 def _climate(asked: Asked) -> Climate:
@@ -108,9 +109,10 @@ def _sizes(asked: Asked) -> tuple[str, float, float, float]:
     return shape, width, depth, deep
 
 
-def _drawing(asked: Asked, shape: str, width: float, depth: float, deep: float) -> Drawing:
+def _drawing(asked: Asked, shape: str, width: float, depth: float, deep: float, traced: Ring | None = None) -> Drawing:
     """Plan above, cut below, to the same scale."""
     outline: Ring = rectangle(width, depth) if shape in ("rectangle", "strip", "wedge") else oval(width, depth)
+    outline = traced or outline
     top = MARGIN_MM + depth + 30.0
     west, east = MARGIN_MM, MARGIN_MM + width
     if shape == "wedge":
@@ -148,6 +150,44 @@ def _pour(asked: Asked) -> Answer:
     mix, _ = _resin(asked)
     lift = {"id": "pour", "kind": "pour", "mix": mix.id, "depth_mm": deep}
     data = pour_document(shape, width, depth, deep, lift, asked.room())
+    holds = shape_ml(shape, width, depth, deep)
+    return _poured(asked, mix, data, holds, deep, _drawing(asked, shape, width, depth, deep))
+
+
+def _traced(asked: Asked) -> Answer:
+    """A pour inside an outline that was traced, or typed corner by corner."""
+    from shapely import Polygon
+
+    mix, deep = _resin(asked)[0], asked.number("deep")
+    ring = _corners(asked.text("outline"))
+    west, south = min(x for x, _ in ring), min(y for _, y in ring)
+    ring = tuple((round(x - west + MARGIN_MM, 2), round(y - south + MARGIN_MM, 2)) for x, y in ring)
+    width, depth = (max(point[axis] for point in ring) - MARGIN_MM for axis in (0, 1))
+    shape = Polygon(ring)
+    if not shape.is_valid or shape.area < LEAST_MM2:
+        raise fault("outline", "it crosses itself, or holds nothing", "put its corners in walking order, in mm")
+    if max(width, depth) > LONGEST_MM:
+        raise fault("outline", f"it is {max(width, depth):.0f} mm long", f"write it in mm, {LONGEST_MM:g} at most")
+    lift = {"id": "pour", "kind": "pour", "mix": mix.id, "depth_mm": deep}
+    patch = {"id": "water", "name": "Water", "area": {"outline": [list(point) for point in ring]}, "lifts": [lift]}
+    data = document("Quick pour", width, depth, asked.room(), [basin(ring, deep)], [patch], deep_mm=deep)
+    terms = (Term("area", shape.area, "mm2", f"{len(ring)} corners"), Term("deepest", deep, "mm"))
+    holds = Figure(shape.area * deep / 1000, "ml", "area × depth", terms)
+    return _poured(asked, mix, data, holds, deep, _drawing(asked, "traced", width, depth, deep, ring))
+
+
+def _corners(text: str) -> Ring:
+    """Corners as they are typed: x,y x,y x,y. Raises Faults."""
+    try:
+        ring = tuple((float(x), float(y)) for x, y in (part.split(",") for part in text.replace(";", " ").split()))
+    except ValueError:
+        raise fault("outline", f"“{text[:30]}” is no outline", "write x,y x,y x,y in mm, as 0,0 120,0 80,90") from None
+    if len(ring) < 3 or not all(isfinite(one) for point in ring for one in point):
+        raise fault("outline", f"it has {len(ring)} corners", "write three at least: x,y x,y x,y in mm")
+    return ring
+
+
+def _poured(asked: Asked, mix: Mix, data: dict[str, Any], holds: Figure, deep: float, drawing: Drawing) -> Answer:
     scene, made = planned(data, asked)
     own, labels = made.lifts["pour"], Labels.of(scene)
     hard = own.hours.usable
@@ -155,7 +195,7 @@ def _pour(asked: Asked) -> Answer:
         f"{mix.name} to mix",
         own.mix_ml,
         (
-            ("the shape holds", shape_ml(shape, width, depth, deep)),
+            ("the shape holds", holds),
             *_parts(made, "pour", labels),
             (
                 "lifts",
@@ -167,7 +207,7 @@ def _pour(asked: Asked) -> Answer:
         ),
         tuple(notice.text for notice in own.warnings),
         made_hazards(made),
-        _drawing(asked, shape, width, depth, deep),
+        drawing,
         data,
     )
 
@@ -339,6 +379,21 @@ SUMS = (
         ),
         _pour,
         "One hollow of one depth, its walls upright; a bowl as a part of a ball; a wedge where the board leans.",
+    ),
+    Sum(
+        "traced",
+        "A pour in a traced outline",
+        "any shape, from a photo or corner by corner",
+        (
+            SumField(
+                "outline", "outline, x,y of each corner in mm", "text", "0,20 60,0 130,30 120,90 50,110", most=4000
+            ),
+            _DEEP,
+            RESINS,
+            *ROOM,
+        ),
+        _traced,
+        "One depth all over, its walls upright. Outlines are traced over a photo on Ground.",
     ),
     Sum("deep", "How deep in one lift", "before its own heat cracks it", (RESINS, ROOM[0], ROOM[1]), _deep),
     Sum(

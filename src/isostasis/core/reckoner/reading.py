@@ -10,8 +10,6 @@ from ..fault import Fault, Faults
 from ..units import Measures, NotAMeasure, parse, pointed
 from .model import Sum, SumField, Value
 
-MAX_TEXT = 80
-
 
 def options_of(field: SumField, catalogue: Catalogue) -> list[tuple[str, str]]:
     """(value, words) of what a choice offers: its own, or mixes or materials of its families."""
@@ -51,7 +49,7 @@ def _wanted(field: SumField) -> str:
 
 
 def _value(field: SumField, text: str, catalogue: Catalogue, measures: Measures) -> Value:
-    if len(text) > MAX_TEXT:
+    if len(text) > field.most:
         raise NotAMeasure(f"“{text[:20]}...” is too long", _wanted(field))
     if field.unit == "text":
         return text

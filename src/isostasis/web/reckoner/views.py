@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import reduce
 from typing import Any
 
 from flask import Blueprint, abort, g, render_template, request, url_for
@@ -10,6 +11,7 @@ from werkzeug.wrappers import Response
 
 from ...core.catalogue import Catalogue
 from ...core.catalogue.model import Caution
+from ...core.document.edit import add, new_id
 from ...core.fault import Faults, fault
 from ...core.figure import Figure
 from ...core.plan.cautions import worst_first
@@ -20,8 +22,9 @@ from ...core.reckoner.model import SumField, Value
 from ...core.reckoner.reading import options_of, read
 from ...core.units import QUANTITY_OF, typed
 from ...store import labels, scenes
+from ..layup.kinds import page_of_kind
 from ..shared.answers import hx_redirect
-from ..shared.scenes import database, now
+from ..shared.scenes import database, edit, now, open_scene
 from .drawing import drawn
 
 blueprint = Blueprint("reckoner", __name__)
@@ -94,7 +97,32 @@ def page(name: str = FIRST) -> str:
         cautions=_cautions(known, answer),
         place="reckoner",
         texts=_texts(one),
+        outlines=_outlines() if one.name == "traced" else [],
     )
+
+
+MOST_OUTLINES, CORNERS = 24, 60
+
+
+def _outlines() -> list[tuple[str, str]]:
+    """(words, corners as they are typed) of the hollows of all scenes, as they were traced or drawn."""
+    from shapely import Polygon
+
+    found = []
+    with database().reading() as session:
+        for row in scenes.all_scenes(session):
+            try:
+                document = scenes.document(row.head)
+            except Faults:
+                continue
+            for form in document.forms:
+                if form.kind in ("basin", "dips"):
+                    ring = Polygon(form.outline)
+                    points = ring.exterior.coords[:-1]
+                    if len(points) > CORNERS:
+                        points = ring.simplify(0.5).exterior.coords[:-1][:CORNERS]
+                    found.append((f"{document.name}, {form.title}", " ".join(f"{x:.1f},{y:.1f}" for x, y in points)))
+    return found[:MOST_OUTLINES]
 
 
 def _cautions(known: Catalogue, answer: Answer | None) -> list[Caution]:
@@ -136,6 +164,48 @@ def _otherwise(one: Sum, words: str, values: dict[str, Value], asked: Asked) -> 
         return Otherwise(words, url, one.compute(replace(asked, values=values)).figure)
     except Faults as faults:
         return Otherwise(words, url, None, faults.faults[0].what)
+
+
+@blueprint.get("/reckon/<name>/spots")
+def spots(name: str) -> str:
+    """The spots of all scenes on which its lift could be laid."""
+    _sum(name)
+    found = []
+    with database().reading() as session:
+        for row in scenes.all_scenes(session):
+            try:
+                document = scenes.document(row.head)
+            except Faults:
+                continue
+            found += [(f"{row.slug}/{patch.id}", f"{document.name}, {patch.name}") for patch in document.patches]
+    return render_template("reckoner/_spots.html", name=name, found=found[:MOST_SPOTS], texts=_texts(SUMS[name]))
+
+
+MOST_SPOTS = 500
+
+
+@blueprint.post("/reckon/<name>/lift")
+def lift(name: str) -> Response:
+    """The sum's lift on top of a spot's lay-up. Raises Faults, and TouchesBuilt where something is done there."""
+    answer = _sum(name).compute(_asked(SUMS[name], _catalogue()))
+    slug, _, patch_id = request.form.get("to", "").partition("/")
+    if answer.scene is None:
+        raise fault("lift", f"“{SUMS[name].title}” is no lift", "choose another sum")
+    opened = open_scene(slug)
+    if all(patch.id != patch_id for patch in opened.scene.patches):
+        raise fault("to", "that spot is not there any more", "reload the page")
+    added: list[dict[str, Any]] = []
+    for data in answer.scene["patches"][-1]["lifts"]:
+        stem = f"{patch_id}-{page_of_kind(data['kind']).STEM}"
+        named = new_id(opened.written, opened.catalogue, stem, {*opened.used, *(one["id"] for one in added)})
+        added.append({**data, "id": named})
+    return edit(
+        slug,
+        f"Laid by a quick sum: {SUMS[name].title}"[:200],
+        lambda scene: reduce(lambda one, data: add(one, "lifts", data, patch=patch_id), added, scene),
+        url_for("layup.page", slug=slug, patch=patch_id),
+        base=opened.head,
+    )
 
 
 @blueprint.post("/reckon/<name>/scene")

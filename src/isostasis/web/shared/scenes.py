@@ -136,14 +136,20 @@ def _begun(session: Session, row: SceneRow, base: int) -> Scene:
         raise fault("base", f"there is no revision {base}", "reload the page and try again") from None
 
 
-def edit(slug: str, note: str | Callable[[Scene], str], change: Callable[[Scene], Scene], then: str) -> Response:
-    """Change the scene's document on top of the revision that the form names (`base`), and go on to `then`. `note` says
-    in the history what was done, by the names of the document that it started from.
+def edit(
+    slug: str,
+    note: str | Callable[[Scene], str],
+    change: Callable[[Scene], Scene],
+    then: str,
+    base: int | None = None,
+) -> Response:
+    """Change the scene's document on top of the revision `base`, that which the form names unless given, and go on to
+    `then`. `note` says in the history what was done, by the names of the document that it started from.
 
     Raises Faults with nothing saved, and TouchesBuilt for what would touch work that is done, until the reader has said
     which way: do it, keep what lies there, or as a copy. A stale base is reported, and the refused document kept.
     """
-    base = request.form.get("base", type=int)
+    base = request.form.get("base", type=int) if base is None else base
     if base is None or not 0 <= base < MAX_NUMBER:
         raise fault("base", "the form does not say which revision it started from", "reload the page and try again")
     with database().reading() as session:  # planned before the lock is taken; inside it, what was found is at hand

@@ -220,8 +220,8 @@ def tint_chips(
     aim: str = "vanish", at_mm: float | None = None,
 ) -> TintChips:  # fmt: skip
     """A tint in a mix over a bed of one colour (linear), from the shore to the deepest, for counts of drops, or of
-    grams of a powder, in 100 ml; `own` is the count that the bed is painted for. `aim` "vanish": the bed just vanishes at
-    `at_mm` (the deepest unless given), "show": stones still show there."""
+    grams of a powder, in 100 ml; `own` is the count that the bed is painted for. `aim` "vanish": the bed just vanishes
+    at `at_mm` (the deepest unless given), "show": stones still show there."""
     drop = drop_strength(linear(ink.colour), ink.opacity, ink.strength)
     each = 1 / ink.density / DROP_ML if ink.weighed else 1.0  # drops that one of them counts for
     unit, what = ("g", "grams") if ink.weighed else ("drops", "drops")
