@@ -15,6 +15,7 @@ from isostasis.core.reckoner import GROUPS, SUMS, Asked
 from isostasis.core.reckoner.ifs import what_ifs
 from isostasis.core.reckoner.pours import bowl_bank, shape_ml
 from isostasis.core.reckoner.reading import options_of, read
+from isostasis.core.reckoner.small import on_square
 from isostasis.core.units import Measures
 
 TINS, BENCH = shipped(), Bench()
@@ -60,6 +61,25 @@ def test_a_plain_shape_holds_what_geometry_says_and_its_scene_the_same(shape, wi
     made = plan(resolve(read_scene(found.scene), TINS, BENCH)).lifts["pour"]
     assert made.volume_ml.value == pytest.approx(ml, rel=0.015)
     assert made.mix_ml.value == found.figure.value  # one rule, one figure
+
+
+@pytest.mark.parametrize("name", [name for name in sorted(SUMS) if answer(name).lifts])
+def test_the_lifts_of_a_sum_are_lifts_that_a_scene_takes(name):
+    found = answer(name)
+    data = found.scene or on_square(Asked({}, TINS, BENCH), 40_000, [])
+    lifts = [{**one, "id": f"own-{number}"} for number, one in enumerate(found.lifts)]
+    under = [{"id": "under", "kind": "skin", "mix": "paper-plaster", "depth_mm": 2}] if name in ("bed", "cloth") else []
+    if name != "coats":  # a varnish wants a hollow to stand in
+        patch = {**data["patches"][0], "lifts": [*under, *lifts]}
+        made = plan(resolve(read_scene({**data, "patches": [patch]}), TINS, BENCH))
+        assert all(one["id"] in made.lifts for one in lifts)
+
+
+def test_a_compounds_scene_asks_for_as_much():
+    found = answer("compound", area=90_000, thick=5)
+    own = plan(resolve(read_scene(found.scene), TINS, BENCH)).lifts["skin"]
+    assert own.volume_ml.number == pytest.approx(450, rel=0.01)
+    assert own.mix_ml.number == pytest.approx(found.figure.value, rel=0.03)  # in one bowl or in several
 
 
 def test_a_traced_outline_holds_its_area_times_its_depth_wherever_it_lies():

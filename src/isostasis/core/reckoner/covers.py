@@ -14,16 +14,9 @@ from ..stock.worth import useful_units
 from ..terrain.incline import solve
 from .model import Answer, Asked, Drawing, Sum, SumField
 from .pours import ROOM, made_hazards
-from .small import document, planned, rectangle, square
+from .small import on_square, planned, square
 
 AREA = SumField("area", "area", "mm2", 60_000, 100, 20_000_000)
-
-
-def _on_square(asked: Asked, area: float, lifts: list[dict[str, Any]]) -> dict[str, Any]:
-    side = area**0.5
-    ring = [list(point) for point in rectangle(side, side)]
-    patch = {"id": "spot", "name": "Spot", "area": {"outline": ring}, "lifts": lifts}
-    return document("Quick sum", side, side, asked.room(), [], [patch])
 
 
 def _cloth(asked: Asked) -> Answer:
@@ -53,6 +46,7 @@ def _cloth(asked: Asked) -> Answer:
         (),
         frozenset(cloth.hazards),
         square(asked, asked.number("area")),
+        lifts=({"kind": "shell", "material": cloth.id, "layers": layers},),
     )
 
 
@@ -76,7 +70,7 @@ def _incline(asked: Asked) -> Answer:
 def _dry(asked: Asked) -> Answer:
     mix = asked.text("mix")
     lifts = [{"id": "skin", "kind": "skin", "mix": mix, "depth_mm": asked.number("thick")}]
-    data = _on_square(asked, 40_000.0, lifts)
+    data = on_square(asked, 40_000.0, lifts)
     _, made = planned(data, asked)
     hours = made.lifts["skin"].hours
     notes = tuple(notice.text for notice in made.lifts["skin"].warnings)
@@ -88,6 +82,7 @@ def _dry(asked: Asked) -> Answer:
         made_hazards(made),
         square(asked, 40_000.0),
         data,
+        tuple(lifts),
     )
 
 
@@ -97,7 +92,7 @@ def _bed(asked: Asked) -> Answer:
         {"id": "bed", "kind": "texture", "mix": asked.text("bed"), "depth_mm": asked.number("thick"), "school": "dry"},
         {"id": "fix", "kind": "fix", "mix": asked.text("glue"), "wetting": asked.text("wetting")},
     ]
-    data = _on_square(asked, asked.number("area"), lifts)
+    data = on_square(asked, asked.number("area"), lifts)
     _, made = planned(data, asked)
     own = made.lifts["fix"]
     fixing = own.fixing
@@ -117,6 +112,7 @@ def _bed(asked: Asked) -> Answer:
         made_hazards(made),
         square(asked, asked.number("area")),
         data,
+        tuple(lifts[1:]),
     )
 
 
@@ -139,6 +135,7 @@ def _coats(asked: Asked) -> Answer:
         (("a coat leaves", Figure(wet_mm * solids, "mm", "wet film × what stays", terms)),),
         (),
         asked.hazards(mix),
+        lifts=({"kind": "pour", "mix": mix.id, "depth_mm": asked.number("height")},) if mix.pour_mm else (),
     )
 
 

@@ -10,7 +10,7 @@ from ..mixing.parts import Amount, amounts, by_mass_error, wet
 from ..mixing.repair import repair
 from ..mixing.walk import dilution
 from .model import Answer, Asked, Drawing, Sum, SumField
-from .small import oval, square
+from .small import on_square, oval, square
 
 FAMILIES = ("resin", "skin", "binder", "wetting", "seal", "texture", "colour")
 MIX = SumField("mix", "mix", "choice", "casting-resin", of="mix", families=FAMILIES)
@@ -205,6 +205,10 @@ def _compound(asked: Asked) -> Answer:
         Term("a litre of it weighs", measure.density * 1000, "g", "wet"),
     )
     lines = _lines(asked, made, "its part", terms)
+    lift = {
+        "id": "skin", "kind": "skin", "mix": asked.text("mix"), "depth_mm": asked.number("thick"),
+        "consistency": asked.text("purpose"),
+    }  # fmt: skip
     look = LOOK.get(asked.text("purpose"), "")  # type: ignore[call-overload]
     return Answer(
         "to mix",
@@ -213,6 +217,8 @@ def _compound(asked: Asked) -> Answer:
         (f"Look: {look}.",) if look else (),
         asked.hazards(mix),
         square(asked, asked.number("area")),
+        on_square(asked, asked.number("area"), [lift]),
+        (lift,),
     )
 
 

@@ -78,8 +78,8 @@ class Drawing:
 
 @dataclass(frozen=True)
 class Answer:
-    """The answer large, the figures beside it, remarks, hazards of what is in hand, a picture, and the document of the
-    smallest scene that gives the same figures."""
+    """The answer large, the figures beside it, remarks, hazards of what is in hand, a picture, the document of the
+    smallest scene that gives the same figures, and the lifts that it is about, as a document holds them."""
 
     lead: str
     figure: Figure
@@ -88,6 +88,7 @@ class Answer:
     hazards: frozenset[str] = frozenset()
     drawing: Drawing = field(default_factory=Drawing)
     scene: dict[str, Any] | None = None
+    lifts: tuple[dict[str, Any], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -209,6 +209,7 @@ def _poured(asked: Asked, mix: Mix, data: dict[str, Any], holds: Figure, deep: f
         made_hazards(made),
         drawing,
         data,
+        tuple(data["patches"][0]["lifts"]),
     )
 
 
@@ -360,6 +361,7 @@ def _tint(asked: Asked) -> Answer:
         made_hazards(made),
         _drawing(asked, "rectangle", side, side, depth),
         data,
+        (lift,),
     )
 
 

@@ -89,3 +89,11 @@ def planned(data: dict[str, Any], asked: Asked) -> tuple[ResolvedScene, Plan]:
     """The scene and its plan, with the reader's own labels and things. Raises Faults, in the words of the plan."""
     scene = resolve(read(data), asked.catalogue, asked.bench)
     return scene, plan(scene)
+
+
+def on_square(asked: Asked, area: float, lifts: list[dict[str, Any]]) -> dict[str, Any]:
+    """A scene of one square spot of that area with those lifts."""
+    side = area**0.5
+    ring = [list(point) for point in rectangle(side, side)]
+    patch = {"id": "spot", "name": "Spot", "area": {"outline": ring}, "lifts": lifts}
+    return document("Quick sum", side, side, asked.room(), [], [patch])

@@ -189,13 +189,13 @@ def lift(name: str) -> Response:
     """The sum's lift on top of a spot's lay-up. Raises Faults, and TouchesBuilt where something is done there."""
     answer = _sum(name).compute(_asked(SUMS[name], _catalogue()))
     slug, _, patch_id = request.form.get("to", "").partition("/")
-    if answer.scene is None:
+    if not answer.lifts:
         raise fault("lift", f"“{SUMS[name].title}” is no lift", "choose another sum")
     opened = open_scene(slug)
     if all(patch.id != patch_id for patch in opened.scene.patches):
         raise fault("to", "that spot is not there any more", "reload the page")
     added: list[dict[str, Any]] = []
-    for data in answer.scene["patches"][-1]["lifts"]:
+    for data in answer.lifts:
         stem = f"{patch_id}-{page_of_kind(data['kind']).STEM}"
         named = new_id(opened.written, opened.catalogue, stem, {*opened.used, *(one["id"] for one in added)})
         added.append({**data, "id": named})
