@@ -12,11 +12,11 @@ from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
 from isostasis.core.reading import read as read_scene
 from isostasis.core.reckoner import GROUPS, SUMS, Asked
-from isostasis.core.reckoner.ifs import what_ifs
+from isostasis.core.reckoner.ifs import week_later, what_ifs
 from isostasis.core.reckoner.pours import bowl_bank, shape_ml
 from isostasis.core.reckoner.reading import options_of, read
 from isostasis.core.reckoner.small import on_square
-from isostasis.core.units import Measures
+from isostasis.core.units import Measures, show
 
 TINS, BENCH = shipped(), Bench()
 
@@ -217,6 +217,10 @@ def test_every_sum_answers_or_says_why_for_whatever_its_fields_take(name, data):
     for field in one.fields:
         if field.unit == "choice":
             values[field.name] = data.draw(st.sampled_from([value for value, _ in options_of(field, TINS)]))
+        elif field.unit == "text":
+            values[field.name] = data.draw(
+                st.sampled_from([field.start, "", "1,1", "0,0 9,9 0,9", "0,0 1e300,0 5,nan"])
+            )
         else:
             low, high = field.low, min(field.high, max(float(field.start) * 4, field.low + 1))
             drawn = data.draw(st.floats(low, high, allow_nan=False))
@@ -227,6 +231,24 @@ def test_every_sum_answers_or_says_why_for_whatever_its_fields_take(name, data):
         assert all(str(each) for each in told.faults)
     else:
         assert found.figure.value is None or found.figure.value >= 0
+
+
+def test_a_week_later_a_sum_says_what_is_done_by_then():
+    def later(name, **texts):
+        made = answer(name, **texts)
+        return week_later(
+            Asked(read(SUMS[name], {k: str(v) for k, v in texts.items()}, TINS, Measures()), TINS, BENCH), made
+        )
+
+    told = later("pour")
+    hard = other(answer("pour"), "hard").value
+    assert (
+        told
+        == f"hard since {' '.join(show(168 - hard, 'h'))}; it bonds by itself until 40 h: scuff it before the next lift"
+    )
+    assert later("dry", thick=5).startswith("dry since ")
+    assert later("dry", thick=60, temp_c=5, rh=90).startswith(("not dry yet", "never dry"))
+    assert later("mass") == ""
 
 
 def test_what_if_asks_only_what_the_fields_take():

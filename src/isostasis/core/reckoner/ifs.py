@@ -1,12 +1,15 @@
-"""The same sum a little otherwise: deeper, half as much, a colder room."""
+"""The same sum a little otherwise: deeper, half as much, a colder room, a week later."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
-from .model import Sum, Value
+from ..units import show
+from .model import Answer, Asked, Sum, Value
 
 DEEPER_MM, COLDER_C = 2.0, 5.0
+WEEK_H = 168.0
+GOALS = {"hard after the last lift": "hard", "sealed or poured on": "dry", "dry through": "dry"}
 AMOUNTS = ("total", "area", "length", "width", "have")
 
 
@@ -31,3 +34,24 @@ def what_ifs(one: Sum, values: Mapping[str, Value]) -> list[tuple[str, dict[str,
         for words, name, value in asked
         if fields[name].low <= value <= fields[name].high
     ]
+
+
+def week_later(asked: Asked, made: Answer) -> str:
+    """What is done of it a week later, in words; empty for a sum that knows no hours."""
+    found = next(((GOALS[label], figure) for label, figure in made.others if label in GOALS), None)
+    if found is None:
+        return ""
+    goal, hours = found
+    if hours.value is None:
+        return f"never {goal} in this room"
+    if hours.value > WEEK_H:
+        return f"not {goal} yet: {_told(hours.value - WEEK_H)} to go"
+    mix = asked.catalogue.mixes.get(str(asked.values.get("mix", "")))
+    last = mix.reacts.last_bond_h if mix is not None and mix.reacts is not None else None
+    late = last is not None and last < WEEK_H
+    bond = f"; it bonds by itself until {last:g} h: scuff it before the next lift" if late else ""
+    return f"{goal} since {_told(WEEK_H - hours.value)}{bond}"
+
+
+def _told(hours: float) -> str:
+    return " ".join(show(hours, "h"))

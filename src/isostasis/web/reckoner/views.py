@@ -17,7 +17,7 @@ from ...core.figure import Figure
 from ...core.plan.cautions import worst_first
 from ...core.reading import read as read_scene
 from ...core.reckoner import GROUPS, SUMS, Answer, Asked, Sum
-from ...core.reckoner.ifs import what_ifs
+from ...core.reckoner.ifs import week_later, what_ifs
 from ...core.reckoner.model import SumField, Value
 from ...core.reckoner.reading import options_of, read
 from ...core.units import QUANTITY_OF, typed
@@ -154,6 +154,13 @@ def ifs(name: str) -> str:
         return ""
     for words, values in what_ifs(one, asked.values):
         found.append(_otherwise(one, words, values, asked))
+    try:
+        later = week_later(asked, one.compute(asked))
+    except Faults:
+        later = ""
+    if later:
+        here: dict[str, Any] = _texts(one)
+        found.append(Otherwise("a week later", url_for("reckoner.page", name=one.name, **here), None, later))
     return render_template("reckoner/_ifs.html", found=found)
 
 
