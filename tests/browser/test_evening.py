@@ -49,7 +49,9 @@ class Evening:
     def turn(self, span):
         """The clock of the server goes on, all at once."""
         self.at += span
-        self.hand.write_text(self.at.isoformat(), "utf-8")
+        ahead = self.hand.with_suffix(".new")
+        ahead.write_text(self.at.isoformat(), "utf-8")
+        ahead.replace(self.hand)  # the server reads it meanwhile: never half of it
 
     def passes(self, **span):
         """Time goes on, for the server and on the page."""

@@ -11,7 +11,8 @@ from ..core.plan import Plan, plan
 from ..core.reading import read
 from ..core.schedule.requests import ClockRequest
 from ..exchange.picture import Picture, small
-from ..store import Database, clock, logbook, photos, pictures, scenes, settings
+from ..store import Database, clock, logbook, photos, pictures, records, scenes, settings
+from ..store.planned import PlannedBatch
 from . import shelf
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools", "kettle-fen")
@@ -38,6 +39,17 @@ DONE = (
 )
 
 
+# What was touched since: scene, step, what was found, hours before the demo is built.
+TOUCHED = (
+    ("hollin-delf", "floor-skin", "not-yet", 37.2),
+    ("hollin-delf", "floor-skin", "ready", 31.0),
+    ("hollin-delf", "lake-skin", "not-yet", 32.5),
+    ("hollin-delf", "lake-skin", "ready", 23.0),
+    ("hollin-delf", "sump-skin", "not-yet", 35.0),
+    ("hollin-delf", "sump-skin", "ready", 29.5),
+    ("saltcote-pans", "brine-skin", "not-yet", 26.0),
+    ("saltcote-pans", "brine-skin", "ready", 22.5),
+)
 HOURS = "mon-fri 19:00-22:00; sat-sun 10:00-17:00; quiet 22:00-07:00"
 WANTED = {"hollin-delf": 9, "saltcote-pans": 16, "ember-pools": 6, "kettle-fen": 30}  # days from now
 
@@ -48,7 +60,7 @@ def document(name: str) -> dict[str, Any]:
     return data
 
 
-def _planned(made: Plan, batch_id: str) -> logbook.PlannedBatch:
+def _planned(made: Plan, batch_id: str) -> PlannedBatch:
     batch = next(batch for batch in made.batches if batch.id == batch_id)
     return logbook.planned_batch(made, batch)
 
@@ -76,6 +88,10 @@ def fill(database: Database, now: datetime | None = None) -> None:
             for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
                 step, at = steps[step_id], now - timedelta(hours=ago)
                 logbook.add_event(session, rows[name], (resolved[name], plans[name]), step, "done", at)
+            for scene, step_id, found, ago in TOUCHED:
+                if scene == name:
+                    at = now - timedelta(hours=ago)
+                    logbook.add_event(session, rows[name], (resolved[name], plans[name]), steps[step_id], found, at)
         board = (files(__package__) / "scenes" / "kettle-fen-taken.webp").read_bytes()
         whole, little = Picture(board, PHOTOS[0][1]), small(Picture(board, PHOTOS[0][1]))
         kept, thumb = (whole.content, whole.size), (little.content, little.size)
@@ -96,4 +112,14 @@ def fill(database: Database, now: datetime | None = None) -> None:
             now - timedelta(minutes=6),
         )
         logbook.write_down(half, {planned.ingredients[0].key: round(planned.ingredients[0].mass_g, 1)})
+        crust = rows["ember-pools"], plans["ember-pools"]
+        planned = _planned(crust[1], "crust-skin-1-1")
+        spilt = logbook.start_batch(
+            session, crust[0], "crust-skin-1-1", planned, (18.0, 0.55), now - timedelta(hours=21)
+        )
+        logbook.write_down(spilt, {part.key: round(part.mass_g * 1.7, 1) for part in planned.ingredients})
+        logbook.finish_batch(session, spilt, now - timedelta(hours=20.4))
+        records.mishap(
+            session, f"batch:{spilt.id}", "the bowl was knocked over, mixed twice", now - timedelta(hours=20)
+        )
         shelf.stock(session, now)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Literal
 
@@ -16,10 +16,11 @@ from pydantic import ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.catalogue import Catalogue, Material, Mix, shipped
+from ..core.catalogue import Catalogue, Factor, Material, Mix, shipped
 from ..core.document.read import faults_of
 from ..core.fault import fault
 from ..core.stages import cached_stage
+from . import records
 from .tables import LabelPhotoRow, LabelRow
 
 Kind = Literal["material", "mix"]
@@ -32,12 +33,12 @@ _NEWEST = LabelRow.id.in_(select(func.max(LabelRow.id)).group_by(LabelRow.kind, 
 def catalogue(session: Session) -> Catalogue:
     """The labels and rules in force for everything in this database: one value as long as no label changes."""
     rows = session.execute(select(LabelRow.kind, LabelRow.data).where(_NEWEST).order_by(LabelRow.id))
-    return _joined(tuple((kind, data) for kind, data in rows if data))
+    return _joined(tuple((kind, data) for kind, data in rows if data), records.in_force(session))
 
 
 @cached_stage
-def _joined(own: tuple[tuple[str, str], ...]) -> Catalogue:
-    if not own:
+def _joined(own: tuple[tuple[str, str], ...], factors: tuple[Factor, ...]) -> Catalogue:
+    if not own and not factors:
         return shipped()
     made: dict[str, list[Any]] = {"material": [], "mix": []}
     for kind, data in own:
@@ -45,7 +46,7 @@ def _joined(own: tuple[tuple[str, str], ...]) -> Catalogue:
             made[kind].append(MODELS["material" if kind == "material" else "mix"].model_validate_json(data))
         except ValidationError:  # of an earlier version: the shipped one holds meanwhile
             continue
-    return shipped().with_own(made["material"], made["mix"])
+    return replace(shipped().with_own(made["material"], made["mix"]), factors=factors)
 
 
 def in_force(session: Session) -> list[LabelRow]:

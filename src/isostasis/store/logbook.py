@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import AwareDatetime
 from sqlalchemy import select, union
 from sqlalchemy.orm import Session, joinedload
 
 from ..core.built import kept_cup
 from ..core.built.ratio import slowed
-from ..core.catalogue import Entry
 from ..core.document import ResolvedScene
 from ..core.document.built import Built, BuiltBatch, BuiltPart
 from ..core.fault import Faults, fault
@@ -25,51 +23,12 @@ from ..core.stock.asking import taken_by
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
+from .planned import PlannedBatch, PlannedPart, PlannedStep
 from .tables import BatchRow, BuiltRow, ForecastRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 
 
 class NoSuchBatch(LookupError):  # noqa: N818 - reads as what it is
     """There is no batch row of that number in this scene."""
-
-
-class PlannedPart(Entry):
-    """What was to be measured out of one ingredient of a batch."""
-
-    key: str
-    material: str
-    part: str | None
-    volume_ml: float
-    mass_g: float
-    drops: float | None
-
-
-class PlannedBatch(Entry):
-    """The figures of a batch as they stood when it was mixed; `feeds`: (lift or form, course, ml) in order; ml of it
-    that were left over of another."""
-
-    lift: str
-    course: int
-    mix: str
-    volume_ml: float
-    working_min: float | None
-    feeds: tuple[tuple[str, int, float], ...]
-    ingredients: tuple[PlannedPart, ...]
-    blended_ml: float = 0.0
-
-
-class PlannedStep(Entry):
-    """The figures of a step as they stood when something happened to it: its sentence and its name in a list, its
-    wait and hands-on minutes, which course of how many it is and the ml that it lays; of a touch of the kept cup the
-    moment of the layer for which it `stands_for`."""
-
-    do: str
-    title: str
-    wait_h: float | None
-    hands_on_min: float
-    course: int | None = None
-    of: int | None = None
-    volume_ml: float | None = None
-    stands_for: AwareDatetime | None = None
 
 
 def start_batch(
@@ -431,6 +390,7 @@ def planned_batch(plan: Plan, batch: Batch) -> PlannedBatch:
         mix=batch.mix,
         volume_ml=batch.volume_ml.number,
         working_min=batch.working_min,
+        times=plan.times(batch.mix, "volume"),
         feeds=tuple((feed.into, feed.layer, feed.volume_ml.number) for feed in batch.feeds),
         ingredients=tuple(
             PlannedPart(
@@ -449,6 +409,7 @@ def planned_batch(plan: Plan, batch: Batch) -> PlannedBatch:
 
 def planned_step(plan: Plan, step: Step) -> PlannedStep:
     """The figures of a step as a row keeps them."""
+    mix = next((batch.mix for batch in plan.batches if batch.id in step.batch), None)
     return PlannedStep(
         do=step.do,
         title=step.title,
@@ -457,6 +418,9 @@ def planned_step(plan: Plan, step: Step) -> PlannedStep:
         course=step.course,
         of=step.of,
         volume_ml=layer.volume_ml.number if (layer := plan.layer(step)) else None,
+        mix=mix,
+        hours_times=plan.times(mix, "hours") if mix else 1.0,
+        hands_times=plan.times(mix, "hands") if mix else 1.0,
     )
 
 

@@ -55,9 +55,19 @@ class ScaleState(BaseModel):
     tare_g: Annotated[float, Field(ge=-1000, le=100_000)] = 0.0
 
 
+class FactorChoice(BaseModel):
+    """What was said of a factor: off, or from when on records count."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    off: bool = False
+    since: AwareDatetime | None = None
+
+
 class Settings(BaseModel):
     """All settings. `level` by scene, `layups` by name (lifts as documents have them), `sieves` by material and mesh,
     `together` the scenes that share one pair of hands, `keep` by material how much of it there should always be,
+    `factors` what was said of what records teach, by "label/quantity",
     `scale_at` and `probe_at` where a real scale and room probe speak (host:port, serial:port; empty: nowhere)."""
 
     model_config = ConfigDict(extra="ignore", frozen=True)
@@ -77,6 +87,7 @@ class Settings(BaseModel):
     sellers: Annotated[tuple[Seller, ...], Field(max_length=40)] = ()
     vessels: Annotated[tuple[Vessel, ...], Field(max_length=60)] = ()
     keep: Annotated[dict[str, Annotated[float, Field(gt=0, le=1e9)]], Field(max_length=MAX_ENTRIES)] = {}
+    factors: Annotated[dict[str, FactorChoice], Field(max_length=MAX_ENTRIES)] = {}
     secret: str | None = None
 
 

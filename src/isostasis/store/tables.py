@@ -375,6 +375,16 @@ class MovedWaitRow(Row):
     at: Mapped[datetime] = mapped_column(Moment)
 
 
+class MishapRow(MadeBy, Row):
+    """A record that teaches nothing, by the key of what it was read off, and why."""
+
+    __tablename__ = "mishap"
+
+    key: Mapped[str] = mapped_column(String(40), primary_key=True)
+    note: Mapped[str] = mapped_column(String(500), default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+
+
 class SettingRow(Row):
     """One of the user's settings, as JSON."""
 

@@ -117,6 +117,7 @@ def create_app(
     from .mix.pages import blueprint as mix
     from .pour.pages import blueprint as pour
     from .reckoner.pages import blueprint as reckoner
+    from .records.pages import blueprint as records
     from .scenes.pages import blueprint as scenes
     from .shared.pages import blueprint as shared
     from .shared.views import install
@@ -125,7 +126,8 @@ def create_app(
     app.extensions["keeper"] = Keeper(app)
     install(app)
     protect.exempt("isostasis.web.devices.posting.post")  # it has a key instead, which no browser sends by itself
-    for place in (shared, scenes, ground, layup, pour, mix, clock, bench, shelf, labels, devices, reckoner, live):
+    workshop = bench, shelf, labels, devices, reckoner, records
+    for place in (shared, scenes, ground, layup, pour, mix, clock, *workshop, live):
         app.register_blueprint(place)
     _errors(app)
     return app

@@ -25,6 +25,7 @@ from ..lifts.kinds import kind_of
 from ..lifts.kinds.pour.acts import scuff
 from ..lifts.kinds.pour.pools import PourLift, filled
 from ..lifts.labels import Labels
+from ..lifts.learnt import learnt
 from ..lifts.site import Site
 from .lying import Lying, extent_of
 from .matching import LEVEL_NEAR_MM, Match, made_of
@@ -285,7 +286,7 @@ def _missing(
     if float((weights * (1 - short)).sum()) / total >= 1 / count:  # its first course has closed the bed
         scaled = replace(scaled, porous=scaled.porous - {site.patch.id})
     try:
-        rest = kind.estimate(lift_left, scaled, labels)
+        rest = learnt(kind.estimate(lift_left, scaled, labels), labels)
     except Faults as refused:
         text = f"What is missing of {lift.title.lower()} cannot be laid as it lies there: {refused.faults[0].what}."
         return _Left("covered", None, 0.0, (*notices, Notice("in-the-way", text)), ml(free) + hidden)
@@ -339,7 +340,7 @@ def _of_pour(lift: PourLift, asked: Lift, whole: LiftEstimate, site: Site, there
         soaked = site.soaked.copy()
         for pool in filled(so_far, site).pools:
             soaked |= pool.cells
-        filling: LiftEstimate = kind.estimate(rest_lift, replace(site, ground=under, soaked=soaked), labels)
+        filling = learnt(kind.estimate(rest_lift, replace(site, ground=under, soaked=soaked), labels), labels)
     except Faults as refused:
         text = f"What stands of {lift.title.lower()} does not fit under what is planned: {refused.faults[0].what}."
         return _Left("covered", None, 0.0, (Notice("in-the-way", text),))

@@ -8,24 +8,25 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from .model import Caution, Material, Mix, NeighbourRule, OrderRule, Rules, Sundry
+from .model import Caution, Factor, Material, Mix, NeighbourRule, OrderRule, Rules, Sundry
 
 
 @dataclass(frozen=True, eq=False)
 class Catalogue:
-    """Materials and mixes by id, the rules in force, and what steps use up beside. One value, passed to whatever needs
-    it; it is never changed, and compares by identity."""
+    """Materials and mixes by id, the rules in force, what steps use up beside, and what records say of labels. One
+    value, passed to whatever needs it; it is never changed, and compares by identity."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
     rules: Rules
     sundries: tuple[Sundry, ...] = ()
+    factors: tuple[Factor, ...] = ()
 
     def with_own(self, materials: Iterable[Material], mixes: Iterable[Mix]) -> Catalogue:
         """This with someone's own entries, which win."""
         return Catalogue(
             {**self.materials, **{one.id: one for one in materials}}, {**self.mixes, **{one.id: one for one in mixes}},
-            self.rules, self.sundries,
+            self.rules, self.sundries, self.factors,
         )  # fmt: skip
 
 

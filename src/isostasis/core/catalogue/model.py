@@ -329,6 +329,18 @@ class OrderRule(Entry):
         return self
 
 
+class Factor(Entry):
+    """What records say of a label: how many times the predicted amount, hours or minutes of hands really come, on the
+    mean and eight times in ten, from how many records."""
+
+    label: Id
+    quantity: Literal["volume", "hours", "hands"]
+    mean: Annotated[float, Field(ge=0.2, le=5)]
+    low: Annotated[float, Field(ge=0.1, le=10)]
+    high: Annotated[float, Field(ge=0.1, le=10)]
+    records: Annotated[int, Field(ge=1, le=1_000_000)]
+
+
 class Rules(Entry):
     """The rules that a plan is judged by: cautions in the order they are reported, what goes on and beside what, and
     what comes before what."""

@@ -8,17 +8,18 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from difflib import get_close_matches
 
-from ..catalogue import Bench, Catalogue, Material, Mix, Rules
+from ..catalogue import Bench, Catalogue, Factor, Material, Mix, Rules
 from ..fault import Fault, Faults
 from .scene import Scene
 
 
 class ResolvedScene(Scene):
-    """A scene with grid, bench, rules in force and every label in use written out."""
+    """A scene with grid, bench, rules in force, every label in use and what records say of it written out."""
 
     grid_mm: float
     bench: Bench
     rules: Rules
+    factors: tuple[Factor, ...]
 
 
 BATTEN = "batten"  # the label of what keeps a board straight
@@ -99,6 +100,11 @@ def resolve(scene: Scene, catalogue: Catalogue, bench: Bench | None = None) -> R
             "grid_mm": scene.cell_mm,
             "bench": scene.bench or bench or Bench(),
             "rules": scene.rules or catalogue.rules,
+            "factors": tuple(
+                one
+                for one in (catalogue.factors if scene.factors is None else scene.factors)
+                if one.label in used_mixes or one.label in used_materials
+            ),
             "materials": tuple(used_materials[name] for name in sorted(used_materials)),
             "mixes": tuple(used_mixes[name] for name in sorted(used_mixes)),
         }

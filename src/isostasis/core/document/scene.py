@@ -15,7 +15,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, Tag, create_model, model_validator
 
-from ..catalogue import Bench, Entry, Material, Mix, Rules
+from ..catalogue import Bench, Entry, Factor, Material, Mix, Rules
 from ..catalogue.model import Id, Positive
 from ..fault import Faults, Refusal
 from ..hours import outside_years, parse_hours
@@ -316,6 +316,7 @@ class Scene(Entry):
     gates: Annotated[tuple[Gate, ...], Field(max_length=MAX_LISTED)] = ()
     bench: Bench | None = None
     rules: Rules | None = None
+    factors: Annotated[tuple[Factor, ...], Field(max_length=MAX_LISTED)] | None = None
     mixes: Annotated[tuple[Mix, ...], Field(max_length=MAX_LISTED)] = ()
     materials: Annotated[tuple[Material, ...], Field(max_length=MAX_LISTED)] = ()
     built: Annotated[tuple[Built, ...], Field(max_length=MAX_BUILT)] = ()

@@ -37,8 +37,14 @@ def mixed(
 ) -> Mixed:
     """What to mix so that `needs_ml` (one for each course, of one copy) leave the cup.
 
-    `terms` say what the needs consist of; the waste is added as a term of its own. Batches are for all copies.
+    `terms` say what the needs consist of; the waste is added as a term of its own, and what records say of the mix.
+    Batches are for all copies.
     """
+    learnt = labels.factor(mix.id, "volume")
+    if learnt:
+        more = (learnt.mean - 1) * sum(needs_ml)
+        needs_ml = tuple(need * learnt.mean for need in needs_ml)
+        terms = (*terms, Term("your records", more, "ml", f"× {learnt.mean:.3g}, {learnt.records} of them"))
     batches = tuple(split(need * site.scene.copies, cup_ml, placeable_ml) for need in needs_ml)
     count = sum(one.count for one in batches)
     cups = f"left in {count} cup{'s' if count != 1 else ''}"

@@ -4,21 +4,31 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..catalogue import Material, Mix, Part
+from ..catalogue import Factor, Material, Mix, Part
 from ..document.scene import Lift, Scene
 
 
 @dataclass(frozen=True, slots=True)
 class Labels:
-    """Labels of a resolved scene by id; what a lift thins with water counts as thinned."""
+    """Labels of a resolved scene by id, and what records say of them; what a lift thins with water counts as
+    thinned."""
 
     materials: dict[str, Material]
     mixes: dict[str, Mix]
+    factors: tuple[Factor, ...] = ()
 
     @classmethod
     def of(cls, scene: Scene) -> Labels:
         """The labels that the resolved scene embeds."""
-        return cls({entry.id: entry for entry in scene.materials}, {entry.id: entry for entry in scene.mixes})
+        return cls(
+            {entry.id: entry for entry in scene.materials},
+            {entry.id: entry for entry in scene.mixes},
+            scene.factors or (),
+        )
+
+    def factor(self, label: str, quantity: str) -> Factor | None:
+        """What records say of a quantity of a label; None where they say nothing."""
+        return next((one for one in self.factors if (one.label, one.quantity) == (label, quantity)), None)
 
     def mix_of(self, lift: Lift) -> Mix:
         """The lift's mix; a material used from the tin is a mix of itself alone."""

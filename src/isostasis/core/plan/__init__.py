@@ -27,6 +27,7 @@ from ..lifts.estimate import LiftEstimate, LiftPlan, Notice
 from ..lifts.fold import Build, Stage, build
 from ..lifts.kinds import kind_of
 from ..lifts.labels import Labels
+from ..lifts.learnt import learnt
 from ..stages import cached_stage
 from .acts import Laying
 from .batches import batches_of, cast_batches, shared, with_shares
@@ -60,7 +61,7 @@ def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
     meant = found.scene if found else scene
     labels, built = Labels.of(meant), build(meant)
     alone: dict[str, LiftEstimate] = {
-        name: kind_of(stage.site.lift).estimate(stage.site.lift, stage.site, labels)
+        name: learnt(kind_of(stage.site.lift).estimate(stage.site.lift, stage.site, labels), labels)
         for name, stage in _in_order(meant, built)
     }
     judgement = judge(meant, built, alone, labels)

@@ -13,6 +13,7 @@ from ..judging.neighbours import Check
 from ..lifts.cast import CastPlan
 from ..lifts.estimate import Layer, LiftPlan
 from ..lifts.fold import Build
+from ..lifts.labels import Labels
 
 
 @dataclass(frozen=True, slots=True)
@@ -256,6 +257,12 @@ class Plan:
         if not isinstance(found, Figure):
             raise KeyError(path)
         return found
+
+    def times(self, label: str, quantity: str) -> float:
+        """What records made of a predicted quantity of a label here; 1 where they say nothing."""
+        stage = next(iter(self.built.stages.values()), None)
+        found = None if stage is None else Labels.of(stage.site.scene).factor(label, quantity)
+        return found.mean if found else 1.0
 
     def layer(self, step: Step) -> Layer | None:
         """What a step is to lay; None for what lays nothing, and for what was done."""

@@ -13,6 +13,7 @@ from ..lifts.fold import build
 from ..lifts.kinds import kind_of
 from ..lifts.kinds.pour.pools import PourLift, brim_of, lowest_cell
 from ..lifts.labels import Labels
+from ..lifts.learnt import learnt
 from ..lifts.site import Site
 
 A_DROP_ML = 0.05
@@ -56,7 +57,7 @@ def lift_alone(site: Site, lift: Lift) -> LiftEstimate:
     They are those that `plan` gives for a scene with that lift.
     """
     labels = Labels.of(site.scene)
-    estimate: LiftEstimate = kind_of(lift).estimate(lift, site, labels)
+    estimate = learnt(kind_of(lift).estimate(lift, site, labels), labels)
     return estimate.warned(tuple(check.notice for check in at_site(lift, site, labels)))
 
 

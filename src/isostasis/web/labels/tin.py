@@ -254,6 +254,7 @@ def _as_shipped(one: Tin, known: Catalogue) -> BaseResponse:
                 {key: entry for key, entry in known.mixes.items() if one.kind != "mix" or key != one.id},
                 known.rules,
                 known.sundries,
+                known.factors,
             )
             scenes.refuse_labels(session, rest)
         else:

@@ -7,7 +7,7 @@ from werkzeug.wrappers import Response
 
 from ...core.fault import fault
 from ...store import logbook, scenes, shelf, walk
-from ...store.logbook import PlannedBatch
+from ...store.planned import PlannedBatch
 from ..shared.fields import Field, parse_grams, read_one
 from ..shared.scenes import database, now, open_scene
 from .extras import blended, scaled

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ...store.logbook import PlannedBatch, PlannedPart
+from ...store.planned import PlannedBatch, PlannedPart
 from ...store.tables import BatchRow
 from .weighing import Weighing
 

@@ -10,7 +10,7 @@ from flask import request
 
 from ...core.fault import fault
 from ...core.mixing.walk import dilution
-from ...store.logbook import PlannedBatch, PlannedPart
+from ...store.planned import PlannedBatch, PlannedPart
 from ..shared.fields import Field, read_one
 from ..shared.scenes import OpenScene
 

@@ -20,7 +20,7 @@ from ...core.plan import Batch
 from ...core.plan.cautions import worst_first
 from ...core.units import measured
 from ...store import bench, cautions, devices, logbook, scenes, shelf, walk
-from ...store.logbook import PlannedBatch
+from ...store.planned import PlannedBatch
 from ...store.tables import BatchRow
 from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, parse_grams, read_one

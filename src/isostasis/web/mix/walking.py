@@ -15,7 +15,7 @@ from ...core.document import ResolvedScene
 from ...core.fault import fault
 from ...core.mixing.walk import Going, Kind, WalkPart, WalkPoint, as_if_by_mass, going, points, to_add, wanted
 from ...store import labels, logbook, scenes, settings, walk
-from ...store.logbook import PlannedPart
+from ...store.planned import PlannedPart
 from ...store.settings import ScaleState
 from ...store.tables import BatchRow, SceneRow
 from ..shared.answers import hx_redirect

@@ -1,0 +1,168 @@
+"""Records: what was predicted and what came, read off batches and marks; which were mishaps; what they teach."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime
+from weakref import WeakKeyDictionary
+
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from ..core.catalogue import Factor
+from ..core.fault import fault
+from ..core.learning.records import Choice, Record, Taught, in_use, taught
+from . import marks, settings
+from .tables import BatchRow, MishapRow, MovedWaitRow, PackLineRow, PackRow, SceneRow, SettingRow, StepEventRow
+
+SHORTEST_MIN = 1.0  # of hands: less is how a mark is set, not how long it took
+LONGEST_TIMES = 8.0  # the predicted hands: more is a mark that was forgotten
+_known: WeakKeyDictionary[Engine, tuple[tuple[object, ...], tuple[Factor, ...]]] = WeakKeyDictionary()
+
+
+def records(session: Session) -> list[Record]:
+    """Every record of all scenes, the oldest first."""
+    slugs = {one.id: one.slug for one in session.scalars(select(SceneRow))}
+    said = {one.key: one.note or "a mishap" for one in session.scalars(select(MishapRow))}
+    batches = list(session.scalars(select(BatchRow).order_by(BatchRow.id)))
+    mixes = {(one.scene_id, one.planned["lift"]): str(one.planned["mix"]) for one in batches}
+    found = [*_volumes(session, batches, slugs, said), *_of_steps(session, mixes, slugs, said)]
+    return sorted(found, key=lambda one: (one.at, one.key))
+
+
+def _volumes(
+    session: Session, batches: Iterable[BatchRow], slugs: dict[int, str], said: dict[str, str]
+) -> Iterable[Record]:
+    """What went in of a batch, less what was kept of it, against what was planned."""
+    kept: dict[int, float] = {}
+    lines = select(PackLineRow).where(PackLineRow.batch_id.is_not(None), PackLineRow.what != "taken")
+    for line in session.scalars(lines):
+        pack = session.get_one(PackRow, line.pack_id)
+        if line.batch_id is not None and pack.part is None:  # into a jar of the mix
+            kept[line.batch_id] = kept.get(line.batch_id, 0.0) + line.amount
+    for row in batches:
+        whole = sum(float(part["mass_g"]) for part in row.planned["ingredients"])
+        if row.finished_at is None or not row.actual or whole <= 0:
+            continue
+        planned = float(row.planned["volume_ml"])
+        came = planned * sum(row.actual.values()) / whole - kept.get(row.id, 0.0)
+        if came <= 0 or planned <= 0:
+            continue
+        key = f"batch:{row.id}"
+        yield Record(
+            key, str(row.planned["mix"]), "volume", planned / float(row.planned.get("times", 1.0)), came, came,
+            slugs.get(row.scene_id, ""), row.lift.replace("-", " ").capitalize(), row.finished_at, said.get(key, ""),
+        )  # fmt: skip
+
+
+def _of_steps(
+    session: Session, mixes: dict[tuple[int, str], str], slugs: dict[int, str], said: dict[str, str]
+) -> Iterable[Record]:
+    """Waits as bounds between looks, and minutes of hands between a beginning and an end."""
+    by_scene: dict[int, list[StepEventRow]] = {}
+    for event in marks.events(session):
+        by_scene.setdefault(event.scene_id, []).append(event)
+    moved = {one.event_id: one.hours for one in session.scalars(select(MovedWaitRow).order_by(MovedWaitRow.id))}
+    for scene, events in by_scene.items():
+        for kept in marks.holding(events).values():
+            yield from _of_step(kept, mixes, moved, slugs.get(scene, ""), said)
+
+
+def _of_step(
+    kept: list[StepEventRow],
+    mixes: dict[tuple[int, str], str],
+    moved: dict[int | None, float | None],
+    slug: str,
+    said: dict[str, str],
+) -> Iterable[Record]:
+    done = next((one for one in reversed(kept) if one.what == "done"), None)
+    if done is None or not done.lift:
+        return
+    label = done.planned.get("mix") or mixes.get((done.scene_id, done.lift))
+    if not label:
+        return
+    title = done.lift.replace("-", " ").capitalize()
+    wait = moved.get(done.id, done.planned.get("wait_h"))
+    looks = [one for one in kept if one.at > done.at and one.what in ("not-yet", "ready")]
+    if wait and looks:
+        hours = {one.what: (one.at - done.at).total_seconds() / 3600 for one in sorted(looks, key=lambda one: one.at)}
+        key = f"wait:{done.id}"
+        yield Record(
+            key, label, "hours", float(wait) / float(done.planned.get("hours_times", 1.0)), hours.get("not-yet"),
+            hours.get("ready"), slug, title, looks[-1].at, said.get(key, ""),
+        )  # fmt: skip
+    begun = next((one for one in kept if one.what == "started" and one.at < done.at), None)
+    minutes = float(done.planned.get("hands_on_min") or 0.0) / float(done.planned.get("hands_times", 1.0))
+    if begun is not None and minutes > 0 and not any(one.what == "paused" for one in kept):
+        took = (done.at - begun.at).total_seconds() / 60
+        if SHORTEST_MIN <= took <= LONGEST_TIMES * minutes:
+            key = f"hands:{done.id}"
+            yield Record(key, label, "hands", minutes, took, took, slug, title, done.at, said.get(key, ""))
+
+
+def choices(session: Session) -> dict[tuple[str, str], Choice]:
+    """What was said of factors, by label and quantity."""
+    found = {}
+    for name, one in settings.read(session).factors.items():
+        label, _, quantity = name.rpartition("/")
+        found[label, quantity] = Choice(one.off, one.since)
+    return found
+
+
+def factors(session: Session) -> tuple[Taught, ...]:
+    """Every factor that the records teach."""
+    return taught(records(session), choices(session))
+
+
+def in_force(session: Session) -> tuple[Factor, ...]:
+    """The factors that plans go by: worked out anew once anything was mixed, marked, kept or said."""
+    tables = (BatchRow, StepEventRow, MovedWaitRow)
+    newest = [session.scalar(select(func.max(table.id))) for table in tables]
+    told = session.scalar(select(SettingRow.value).where(SettingRow.name == "factors"))
+    counts = [
+        session.scalar(select(func.count()).select_from(MishapRow)),
+        session.scalar(select(func.max(BatchRow.finished_at))),
+        session.scalar(select(func.max(PackLineRow.id))),
+    ]
+    mark = (*newest, *counts, str(told))
+    engine = session.get_bind()
+    assert isinstance(engine, Engine)
+    known = _known.get(engine)
+    if known is None or known[0] != mark:
+        made = in_use(factors(session))
+        known = mark, known[1] if known and known[1] == made else made
+        _known[engine] = known
+    return known[1]
+
+
+def mishap(session: Session, key: str, note: str, now: datetime, off: bool = False) -> None:
+    """A record is a mishap, for a reason, and teaches nothing; or is none after all. Raises Faults for no record."""
+    if key not in {one.key for one in records(session)}:
+        raise fault("record", "it is not there any more", "reload the page")
+    if off:
+        row = session.get(MishapRow, key)
+        if row is not None:
+            session.delete(row)
+    else:
+        session.merge(MishapRow(key=key, note=note[:500], at=now))
+
+
+def say(
+    session: Session, label: str, quantity: str, *, off: bool | None = None, forget: datetime | None = None
+) -> None:
+    """A factor is switched off or on, or what taught it until now is forgotten. Raises Faults for none."""
+    held, name = settings.read(session).factors, f"{label}/{quantity}"
+    known = {f"{one.label}/{one.quantity}" for one in factors(session)} | held.keys()
+    if name not in known:
+        raise fault("factor", f"nothing is learnt of '{label[:60]}'", "reload the page")
+    was = held.get(name, settings.FactorChoice())
+    said = settings.FactorChoice(off=was.off if off is None else off, since=forget or was.since)
+    settings.change(session, factors={**held, name: said})
+
+
+def remember(session: Session, label: str, quantity: str) -> None:
+    """What was forgotten of a factor counts again."""
+    held = settings.read(session).factors
+    name = f"{label}/{quantity}"
+    if name in held:
+        settings.change(session, factors={**held, name: held[name].model_copy(update={"since": None})})

@@ -1,0 +1,5 @@
+"""The blueprint of records, with its routes."""
+
+from .views import blueprint
+
+__all__ = ["blueprint"]

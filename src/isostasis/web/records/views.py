@@ -1,0 +1,199 @@
+"""The Records page: waits, amounts and finishes as they came, the factor that they teach, and what it moves."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from flask import Blueprint, render_template, request, url_for
+from sqlalchemy.orm import Session
+from werkzeug.wrappers import Response
+
+from ...core.document.resolve import ResolvedScene
+from ...core.fault import Faults, fault
+from ...core.learning.records import QUANTITIES, Taught
+from ...core.plan import plan
+from ...exchange.rows import defused
+from ...store import clock, labels, records, scenes
+from ..shared.answers import hx_redirect
+from ..shared.scenes import database, now, wall_now
+from . import charts
+
+blueprint = Blueprint("records", __name__)
+MOST_MOVED = 8
+MOST_TOLD = 60  # forecasts of a scene that are drawn
+
+
+@dataclass(frozen=True)
+class Moved:
+    """A figure that a factor moves: of which lift, in which scene, from what to what."""
+
+    name: str
+    scene: str
+    slug: str
+    was: float
+    is_now: float
+    unit: str
+
+
+def _chosen(found: tuple[Taught, ...]) -> Taught | None:
+    asked = request.args.get("label", ""), request.args.get("quantity", "")
+    return next((one for one in found if (one.label, one.quantity) == asked), None) or (
+        next((one for one in found if one.quantity == "hours"), found[0]) if found else None
+    )
+
+
+@blueprint.get("/records")
+def page() -> str:
+    """What came, and what it teaches."""
+    with database().reading() as session:
+        every = records.records(session)
+        found = records.factors(session)
+        known = labels.catalogue(session)
+        names = {one.id: one.name for one in known.materials.values()}
+        names |= {one.id: one.name for one in known.mixes.values()}
+        one = _chosen(found)
+        moved = _moved(session, one) if one is not None else []
+        told = _told(session)
+    label, quantity = (one.label, one.quantity) if one else ("", "hours")
+    mine = [each for each in every if (each.label, each.quantity) == (label, quantity)]
+    mean = one.learnt.mean if one else 1.0
+    return render_template(
+        "records/page.html",
+        every=every,
+        found=found,
+        one=one,
+        mine=mine,
+        names=names,
+        moved=moved,
+        quantities=QUANTITIES,
+        waits=charts.waits(mine, mean) if quantity == "hours" else None,
+        dots=charts.dots([each for each in every if each.quantity == "volume"], "ml"),
+        hands=charts.dots(mine, "min") if quantity == "hands" else None,
+        bell=charts.bell(one.learnt) if one else None,
+        told=told,
+        mishaps=[each for each in every if each.mishap],
+        usable=charts.usable,
+        place="records",
+    )
+
+
+def _moved(session: Session, one: Taught) -> list[Moved]:
+    """What this factor alone changes in the scenes that are still worked on."""
+    found: list[Moved] = []
+    own = one.factor
+    for row in scenes.all_scenes(session):
+        try:
+            scene = scenes.resolve(session, row.head)
+            without = tuple(each for each in scene.factors if (each.label, each.quantity) != (own.label, own.quantity))
+            pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, own))]
+            found += _differ(row.slug, pair[0], pair[1], own.quantity)
+        except Faults:
+            continue
+        if len(found) >= MOST_MOVED:
+            break
+    return found[:MOST_MOVED]
+
+
+def _differ(slug: str, before: ResolvedScene, after: ResolvedScene, quantity: str) -> list[Moved]:
+    was, is_now = plan(before), plan(after)
+    found = []
+    for name, lift in is_now.lifts.items():
+        old = was.lifts.get(name)
+        if old is None or lift.state in ("done", "covered"):
+            continue
+        pairs = {"volume": (old.mix_ml, lift.mix_ml), "hours": (old.hours.next, lift.hours.next)}
+        if quantity == "hands":
+            minutes = [sum(step.hands_on_min for step in each.steps if step.lift == name) for each in (was, is_now)]
+            values, unit = (minutes[0], minutes[1]), "min"
+        else:
+            first, second = pairs[quantity]
+            if first.value is None or second.value is None:
+                continue
+            values, unit = (first.value, second.value), first.unit
+        if abs(values[1] / values[0] - 1) > 1e-6 if values[0] else False:
+            found.append(Moved(after.lift(name).title, after.name, slug, values[0], values[1], unit))
+    return found
+
+
+def _told(session: Session) -> tuple[str, charts.Finish] | None:
+    """The scene with the most forecasts, and when each of them said that it is finished."""
+    best: tuple[str, list[tuple[datetime, datetime]]] = "", []
+    for row in scenes.all_scenes(session):
+        ends = [
+            (one.at, datetime.fromisoformat(str(one.made["finish"])))
+            for one in clock.forecasts(session, row)
+            if one.made.get("finish")
+        ]
+        if len(ends) > len(best[1]):
+            best = scenes.document(row.head).name, sorted(ends)[-MOST_TOLD:]
+    name, ends = best
+    if len(ends) < 2:
+        return None
+    begin, zone = ends[0][0], wall_now().tzinfo
+    day = timedelta(days=1)
+    days = [((at - begin) / day, (end - begin) / day, f"{end.astimezone(zone):%a %d %b %H:%M}") for at, end in ends]
+    low, high = min(one[1] for one in days), max(one[1] for one in days)
+    marks = [low, high] if high - low > 0.2 else [low]
+    words = [(one, f"{(begin + one * day).astimezone(zone):%a %d %b}") for one in marks]
+    return name, charts.finish(days, words)
+
+
+@blueprint.get("/records.csv")
+def table() -> Response:
+    """Every record as a table."""
+    with database().reading() as session:
+        every = records.records(session)
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(["key", "at", "scene", "what", "label", "quantity", "unit", "predicted", "from", "to", "mishap"])
+    for one in every:
+        cells = (
+            one.key,
+            one.at.isoformat(),
+            one.scene,
+            one.title,
+            one.label,
+            one.quantity,
+            QUANTITIES[one.quantity][1],
+        )
+        numbers = (f"{one.predicted:.6g}", *("" if each is None else f"{each:.6g}" for each in (one.low, one.high)))
+        rows.writerow([defused(str(cell)) for cell in (*cells, *numbers, one.mishap)])
+    kept = {"Content-Disposition": "attachment; filename=records.csv"}
+    return Response(out.getvalue(), mimetype="text/csv", headers=kept)
+
+
+@blueprint.post("/records/mishap")
+def mishap() -> Response:
+    """A record is a mishap and teaches nothing, or is none after all. Raises Faults."""
+    key, note = request.form.get("key", "")[:40], request.form.get("note", "").strip()
+    off = request.form.get("what") == "none"
+    if not off and len(note) > 500:
+        raise fault("why", f"it has {len(note)} letters", "write 500 at most")
+    with database().writing() as session:
+        records.mishap(session, key, note, now(), off)
+    return hx_redirect(_back())
+
+
+@blueprint.post("/records/factor")
+def factor() -> Response:
+    """A factor is switched off or on, or forgotten. Raises Faults."""
+    what = request.form.get("what", "")
+    if what not in ("on", "off", "forget", "remember"):
+        raise fault("factor", f"“{what[:20]}” is nothing to do with it", "one of on, off, forget, remember")
+    label, quantity = request.form.get("label", ""), request.form.get("quantity", "")
+    with database().writing() as session:
+        if what in ("on", "off"):
+            records.say(session, label, quantity, off=what == "off")
+        elif what == "forget":
+            records.say(session, label, quantity, forget=now())
+        else:
+            records.remember(session, label, quantity)
+    return hx_redirect(_back())
+
+
+def _back() -> str:
+    label, quantity = request.form.get("label", ""), request.form.get("quantity", "")
+    return url_for("records.page", label=label, quantity=quantity) if label else url_for("records.page")
