@@ -47,7 +47,7 @@ NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "records",
+    "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "records", "faults",
     "narrow", "rings",
 )  # fmt: skip
 SCRIPTS = {
