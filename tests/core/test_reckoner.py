@@ -257,3 +257,13 @@ def test_what_if_asks_only_what_the_fields_take():
     words = [said for said, _ in what_ifs(one, values)]
     assert "2 mm deeper" in words and "half as deep" in words and not any("room" in said for said in words)
     assert what_ifs(SUMS["mass"], {"mix": "casting-resin"}) == []
+
+
+def test_risers_of_ones_own_and_the_next_coat():
+    own = answer("incline", height=31, grade=2.5, stock="31")
+    assert "31 mm" in own.notes[0] and answer("incline", height=31, grade=2.5).notes[0] != own.notes[0]
+    for typed in ("tall", "0", "9000", " ".join(f"{one}" for one in range(1, 26))):
+        with pytest.raises(Faults, match="no heights"):
+            answer("incline", stock=typed)
+    near, far = (other(answer("coats", height=2, temp_c=one), "the next coat after").value for one in (25, 12))
+    assert far > near > 0

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..catalogue import Price
+from ..catalogue import Mix, Price
 from ..fault import fault
 from ..figure import Figure, Term
-from ..hardening.drying import coats_to_reach
+from ..hardening.climate import Climate
+from ..hardening.drying import CRITICAL_SHARE, coats_to_reach
 from ..lifts.kinds.shell.cloth import cutting_plan
+from ..lifts.wet_film import drying_hours
 from ..mixing.parts import wet
 from ..stock.worth import useful_units
 from ..terrain.incline import solve
@@ -16,6 +18,7 @@ from .model import Answer, Asked, Drawing, Sum, SumField
 from .pours import ROOM, made_hazards
 from .small import on_square, planned, square
 
+MOST_RISERS = 20
 AREA = SumField("area", "area", "mm2", 60_000, 100, 20_000_000)
 
 
@@ -52,7 +55,8 @@ def _cloth(asked: Asked) -> Answer:
 
 def _incline(asked: Asked) -> Answer:
     bench, grade = asked.bench, asked.number("grade") / 100
-    best, *others = solve(asked.number("height"), grade, bench.risers_mm, bench.shims_mm, max(bench.grade_most, grade))
+    stock = _stock(asked.text("stock")) or bench.risers_mm
+    best, *others = solve(asked.number("height"), grade, stock, bench.shims_mm, max(bench.grade_most, grade))
     run = best.run_mm.number
     notes = [best.words(asked.mm).capitalize() + ".", *(f"Or {one.words(asked.mm)}." for one in others[:2])]
     if grade > bench.grade_most:
@@ -65,6 +69,18 @@ def _incline(asked: Asked) -> Answer:
     return Answer(
         "run that it takes", best.run_mm, (("left over", best.left_over_mm),), tuple(notes), frozenset(), drawing
     )
+
+
+def _stock(text: str) -> tuple[float, ...]:
+    """Heights of risers as they are typed; none for the reader's own. Raises Faults."""
+    try:
+        found = tuple(sorted({float(one.removesuffix("mm")) for one in text.replace(",", " ").split() if one != "mm"}))
+    except ValueError:
+        found = (0.0,)
+    if len(found) > MOST_RISERS or not all(0.5 <= one <= 600 for one in found):
+        wanted = "write them in mm, as 10 20 30; none: those of your things"
+        raise fault("your risers", f"“{text[:30]}” are no heights", wanted)
+    return found
 
 
 def _dry(asked: Asked) -> Answer:
@@ -132,11 +148,23 @@ def _coats(asked: Asked) -> Answer:
     return Answer(
         "coats",
         Figure(count, "", "height / what a coat leaves", terms),
-        (("a coat leaves", Figure(wet_mm * solids, "mm", "wet film × what stays", terms)),),
+        (
+            ("a coat leaves", Figure(wet_mm * solids, "mm", "wet film × what stays", terms)),
+            ("the next coat after", _recoat(asked, mix, wet_mm)),
+        ),
         (),
         asked.hazards(mix),
         lifts=({"kind": "pour", "mix": mix.id, "depth_mm": asked.number("height")},) if mix.pour_mm else (),
     )
+
+
+def _recoat(asked: Asked, mix: Mix, wet_mm: float) -> Figure:
+    """Hours until the next coat may go on, in this room."""
+    temp, rh = asked.room()
+    water = wet(mix, asked.catalogue.materials).free_water_g_per_ml * wet_mm * 1000
+    through = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
+    climate = Climate((0.0,), (temp,), (rh,))
+    return drying_hours(water, wet_mm, through, climate, CRITICAL_SHARE, "ready for the next coat at")
 
 
 def _price(asked: Asked) -> Answer:
@@ -181,6 +209,7 @@ SUMS = (
         (
             SumField("height", "climbs", "mm", 31, 0.5, 600),
             SumField("grade", "grade, %", "number", 2.5, 0.1, 60),
+            SumField("stock", "risers that you have, mm; empty: as in my things", "text", ""),
         ),
         _incline,
     ),
@@ -216,6 +245,7 @@ SUMS = (
             SumField("height", "height", "mm", 2, 0.02, 60),
             SumField("mix", "coat", "choice", "varnish-water", of="mix", families=("binder", "seal")),
             SumField("film", "one coat, wet (0: the label's)", "mm", 0, 0, 20),
+            *ROOM,
         ),
         _coats,
     ),

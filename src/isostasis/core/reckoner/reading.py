@@ -44,6 +44,8 @@ def read(one: Sum, texts: Mapping[str, str], catalogue: Catalogue, measures: Mea
 def _wanted(field: SumField) -> str:
     if field.unit == "choice":
         return "choose one of the list"
+    if field.unit == "text":
+        return f"write {field.most} letters at most"
     unit = {"number": "", "whole": "", "percent": " %", "degC": " °C"}.get(field.unit, f" {field.unit}")
     return f"between {field.low:g} and {field.high:g}{unit}"
 
