@@ -3,6 +3,7 @@
 import csv
 import html
 import io
+from datetime import timedelta
 
 import pytest
 
@@ -10,7 +11,9 @@ from isostasis.core.catalogue import shipped
 from isostasis.core.document.resolve import resolve
 from isostasis.core.plan import plan
 from isostasis.core.reading import read
-from isostasis.store import labels, records, scenes
+from isostasis.core.schedule import Schedule
+from isostasis.store import clock as store_clock
+from isostasis.store import labels, logbook, records, scenes
 
 HOURS = {"label": "paper-plaster", "quantity": "hours"}
 
@@ -100,3 +103,22 @@ def test_what_came_is_held_against_what_was_said_without_the_factor(database):
         again = next(each for each in records.records(session) if each.key == one.key)
         assert again.predicted == pytest.approx(one.predicted / 1.25) and again.low == one.low
         assert labels.catalogue(session) is labels.catalogue(session)
+
+
+def test_finishes_as_they_were_told_and_minutes_of_hands(reader, database, clock):
+    with database.writing() as session:
+        row = scenes.find(session, "kettle-fen")
+        for number, days in enumerate((9, 7, 8)):
+            made = Schedule("feasible", (clock.at + timedelta(days=days)).isoformat(), None, 1, (), None).kept()
+            store_clock.add_forecast(session, row, f"q{number}", "", made, clock.at - timedelta(days=3 - number))
+        opened = scenes.resolve(session, row.head)
+        made = plan(opened)
+        step = next(one for one in made.steps if one.lift == "ground-skin" and one.batch)
+        for what, ago in (("started", 90), ("done", 60)):
+            logbook.add_event(session, row, (opened, made), step, what, clock.at - timedelta(minutes=ago))
+    page = reader.get("/records?label=paper-plaster&quantity=hands").text
+    assert "Finish of Kettle Fen" in " ".join(page.split()) and page.count('class="dot') >= 6
+    assert "Minutes of hands" in page
+    with database.reading() as session:
+        (hands,) = [one for one in records.records(session) if one.quantity == "hands"]
+    assert hands.low == hands.high == 30 and hands.predicted == pytest.approx(step.hands_on_min)
