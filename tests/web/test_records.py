@@ -3,10 +3,13 @@
 import csv
 import html
 import io
+import json
 from datetime import timedelta
 
 import pytest
+from click.testing import CliRunner
 
+from isostasis.cli import main
 from isostasis.core.catalogue import shipped
 from isostasis.core.document.resolve import resolve
 from isostasis.core.plan import plan
@@ -82,6 +85,28 @@ def test_the_exported_scene_has_the_same_figures(reader, database):
     exported = reader.get("/s/kettle-fen/export.json").get_json()
     assert {one["label"] for one in exported["factors"]} == {"paper-plaster"}
     assert hours_of(resolve(read(exported), shipped())) == skin_hours(database)
+
+
+def test_the_same_on_the_command_line(reader, database):
+    one = taught(database)
+    told = json.loads(CliRunner().invoke(main, ["records", "--json", "--db", database.name]).output)
+    hours = next(each for each in told["factors"] if (each["label"], each["quantity"]) == ("paper-plaster", "hours"))
+    assert hours["mean"] == one.learnt.mean and hours["used"] and len(told["records"]) == 7
+    plain = CliRunner().invoke(main, ["records", "--db", database.name]).output
+    assert f"× {one.learnt.mean:.2f}" in plain and "1 of them mishaps" in plain and "too few to go by" in plain
+
+
+def test_what_went_wrong_on_the_command_line():
+    def run(*words):
+        return CliRunner().invoke(main, ["wrong", *words])
+
+    assert "tacky         stays tacky or soft" in run().output
+    told = json.loads(run("tacky", "cold=yes", "ratio_off=no", "--json").output)
+    assert told["causes"][0]["code"] == "cold-cure" and len(told["ask"]) <= 3
+    plain = run("sunk", "unsealed=yes").output
+    assert plain.startswith("The bed drank it: about") and "To tell them apart" in plain and "? " in plain
+    assert run("tea").exit_code == 2 and "no symptom 'tea'" in run("tea").output
+    assert run("sunk", "cold").exit_code == 2 and "=yes or =no" in run("sunk", "cold").output
 
 
 def test_records_as_a_table(reader):

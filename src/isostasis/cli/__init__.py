@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import bench, documents, figures, labels, reckon, server, stock, work
+from . import bench, documents, figures, labels, memory, reckon, server, stock, work
 from .shared import stop
 
 
@@ -49,6 +49,8 @@ for verb in (
     stock.buy,
     reckon.reckon,
     reckon.far,
+    memory.records,
+    memory.wrong,
     work.now_,
     work.mark,
     work.weigh,
