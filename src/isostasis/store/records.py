@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
+from typing import Any
 from weakref import WeakKeyDictionary
 
-from sqlalchemy import Engine, func, select
+from sqlalchemy import ColumnElement, Engine, func, select
 from sqlalchemy.orm import Session
 
 from ..core.catalogue import Factor
@@ -17,7 +18,7 @@ from .tables import BatchRow, MishapRow, MovedWaitRow, PackLineRow, PackRow, Sce
 
 SHORTEST_MIN = 1.0  # of hands: less is how a mark is set, not how long it took
 LONGEST_TIMES = 8.0  # the predicted hands: more is a mark that was forgotten
-_known: WeakKeyDictionary[Engine, tuple[tuple[object, ...], tuple[Factor, ...]]] = WeakKeyDictionary()
+_known: WeakKeyDictionary[Engine, tuple[str, tuple[Factor, ...]]] = WeakKeyDictionary()
 
 
 def records(session: Session) -> list[Record]:
@@ -116,15 +117,15 @@ def factors(session: Session) -> tuple[Taught, ...]:
 
 def in_force(session: Session) -> tuple[Factor, ...]:
     """The factors that plans go by: worked out anew once anything was mixed, marked, kept or said."""
-    tables = (BatchRow, StepEventRow, MovedWaitRow)
-    newest = [session.scalar(select(func.max(table.id))) for table in tables]
-    told = session.scalar(select(SettingRow.value).where(SettingRow.name == "factors"))
-    counts = [
-        session.scalar(select(func.count()).select_from(MishapRow)),
-        session.scalar(select(func.max(BatchRow.finished_at))),
-        session.scalar(select(func.max(PackLineRow.id))),
+    marks_of: list[ColumnElement[Any]] = [
+        *(func.max(table.id) for table in (BatchRow, StepEventRow, MovedWaitRow, PackLineRow)),
+        func.max(BatchRow.finished_at),
+        func.count(MishapRow.key),
+        func.max(MishapRow.at),
     ]
-    mark = (*newest, *counts, str(told))
+    told = select(SettingRow.value).where(SettingRow.name == "factors").scalar_subquery()
+    asked: list[ColumnElement[Any]] = [*(select(one).scalar_subquery() for one in marks_of), told]
+    mark = str(tuple(session.execute(select(*asked)).one()))
     engine = session.get_bind()
     assert isinstance(engine, Engine)
     known = _known.get(engine)
