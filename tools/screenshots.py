@@ -14,13 +14,10 @@ DESK, PHONE = (1280, 800), (390, 844)
 VIEWS = (
     ("scenes", "/", DESK, "light"),
     ("ground", "/s/hollin-delf/ground?form=pit", DESK, "light"),
-    ("relief", "/s/hollin-delf/ground?stage=relief&at=finished", DESK, "light"),
     ("label", "/labels/mix/casting-resin?reacts_max_depth_mm=20+mm&scene=hollin-delf", DESK, "light"),
     ("shelf", "/shelf", DESK, "light"),
     ("buy", "/shelf/buy", DESK, "light"),
     ("layup", "/s/hollin-delf/layup?patch=pit-lake", DESK, "light"),
-    ("blend", "/s/hollin-delf/layup/blend?material=play-sand&material=stone-dust&material=chalk-dust&scoops=2&scoops=1"
-     "&scoops=&to=&to=1&to=2&target=%23b5a582", DESK, "light"),
     ("photo", "/s/kettle-fen/ground/photo", DESK, "light"),
     ("pour", "/s/hollin-delf/pour", DESK, "light"),
     ("list-phone", "/shelf/list", PHONE, "light"),
@@ -31,6 +28,8 @@ VIEWS = (
     ("bench-phone", "/bench", PHONE, "light"),
     ("diary", "/s/hollin-delf/clock/diary", DESK, "light"),
     ("reckoner", "/reckon", DESK, "light"),
+    ("records", "/records", DESK, "light"),
+    ("wrong", "/faults?symptom=cracked&spot=hollin-delf/benches-skin", DESK, "light"),
     ("pour-working-dark", "/s/hollin-delf/pour", DESK, "dark"),
 )  # fmt: skip
 
