@@ -216,6 +216,9 @@ def _of_figures(lift: Lift, plan: Plan, lift_id: str, mix: Mix, tell: Tell) -> N
         tell("too_deep", over > 1e-6, f"{_mm(deepest)} deep, its label lets {_mm(reacts.max_depth_mm)}")
         hottest = max((layer.peak_c.number for layer in made.layers if layer.peak_c), default=0.0)
         tell("ran_hot", hottest > RAN_HOT_C, f"{hottest:.0f} °C at its hottest, by its own heat")
+    else:
+        tell("too_deep", False, "no resin, so no lift is too deep for its heat")
+        tell("ran_hot", False, "it makes no heat to speak of")
     if lift.kind in ("skin", "texture"):
         tell("thick", deepest > THICK_MM, f"{_mm(deepest)} in one go")
         tell("deep_bed", lift.kind == "texture" and deepest > DEEP_BED_MM, f"a bed of {_mm(deepest)}")
