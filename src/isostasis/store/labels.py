@@ -31,9 +31,16 @@ _NEWEST = LabelRow.id.in_(select(func.max(LabelRow.id)).group_by(LabelRow.kind, 
 
 
 def catalogue(session: Session) -> Catalogue:
-    """The labels and rules in force for everything in this database: one value as long as no label changes."""
+    """The labels, rules and factors in force for everything in this database: one value as long as none changes. A
+    session that only reads sees one moment, and asks once."""
+    held: Catalogue | None = session.info.get("catalogue")
+    if held is not None:
+        return held
     rows = session.execute(select(LabelRow.kind, LabelRow.data).where(_NEWEST).order_by(LabelRow.id))
-    return _joined(tuple((kind, data) for kind, data in rows if data), records.in_force(session))
+    made = _joined(tuple((kind, data) for kind, data in rows if data), records.in_force(session))
+    if not session.info.get("writes"):
+        session.info["catalogue"] = made
+    return made
 
 
 @cached_stage

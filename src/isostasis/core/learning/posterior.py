@@ -66,7 +66,7 @@ def learn(records: Sequence[Observed], prior_sigma: float = PRIOR_SIGMA, sigma: 
 
     >>> made = learn([Observed.of(130, 100)] * 4)
     >>> round(made.mean, 2), made.low < made.mean < made.high
-    (1.28, True)
+    (1.29, True)
     >>> learn([]).count
     0
     """
