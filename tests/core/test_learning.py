@@ -111,6 +111,18 @@ def test_a_factor_moves_what_is_mixed_the_hours_and_the_hands_and_nothing_else()
     assert told.source == "× 1.25, 7 of them"
 
 
+def test_a_dam_comes_off_once_it_is_hard_by_the_records_and_bubbles_are_looked_at_as_ever():
+    edge = board({"id": "water", "kind": "pour", "mix": "casting-resin", "depth_mm": 5})
+    edge["base"]["dammed"] = "all"
+    slow = factor("hours", 1.5, "casting-resin").model_dump()
+    bare, made = (plan(resolved({**edge, "factors": one})) for one in ([], [slow]))
+    steps = [{one.kind: one.windows for one in each.steps} for each in (bare, made)]
+    was, now = (each["dam-off"][0] for each in steps)
+    assert (now.from_h, now.to_h) == (pytest.approx(was.from_h * 1.5), pytest.approx(was.to_h * 1.5))
+    assert now.from_h == pytest.approx(made.lifts["water"].hours.usable.number)
+    assert steps[0]["bubbles"] == steps[1]["bubbles"]
+
+
 def test_a_preview_goes_by_it_too_and_other_labels_do_not():
     scene = resolved(skinned(factor("hours", 1.5), factor("volume", 1.2), factor("volume", 3.0, "plaster-2-3")))
     alone = lift_alone(site_of(scene, "skin"), scene.lift("skin")).plan

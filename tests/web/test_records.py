@@ -17,6 +17,7 @@ from isostasis.core.reading import read
 from isostasis.core.schedule import Schedule
 from isostasis.store import clock as store_clock
 from isostasis.store import labels, logbook, records, scenes
+from isostasis.store.tables import StepEventRow
 
 HOURS = {"label": "paper-plaster", "quantity": "hours"}
 
@@ -66,6 +67,18 @@ def test_a_factor_is_switched_off_and_plans_say_what_they_said_before(reader, da
     assert skin_hours(database) == learnt
     assert "nothing is learnt of" in reader.post("/records/factor", 422, label="tea", quantity="hours", what="off").text
     assert "nothing to do with it" in html.unescape(reader.post("/records/factor", 422, **HOURS, what="burn").text)
+
+
+def test_of_several_looks_the_last_not_yet_and_the_first_ready_count(database):
+    one = taught(database).records[0]
+    with database.writing() as session:
+        event = session.get(StepEventRow, int(one.key.partition(":")[2]))
+        for what, hours in (("ready", one.high + 9), ("not-yet", one.low - 2)):
+            at = event.at + timedelta(hours=hours)
+            session.add(StepEventRow(scene_id=event.scene_id, revision_id=event.revision_id, step=event.step,
+                                     lift=event.lift, what=what, planned={}, at=at))  # fmt: skip
+    again = next(each for each in taught(database).records if each.key == one.key)
+    assert (again.low, again.high) == (one.low, one.high)
 
 
 def test_a_mishap_teaches_nothing_until_it_is_none(reader, database):

@@ -86,11 +86,12 @@ def _of_step(
     wait = moved.get(done.id, done.planned.get("wait_h"))
     looks = [one for one in kept if one.at > done.at and one.what in ("not-yet", "ready")]
     if wait and looks:
-        hours = {one.what: (one.at - done.at).total_seconds() / 3600 for one in sorted(looks, key=lambda one: one.at)}
+        hours = {what: [_hours(one, done) for one in looks if one.what == what] for what in ("not-yet", "ready")}
         key = f"wait:{done.id}"
         yield Record(
-            key, label, "hours", float(wait) / float(done.planned.get("hours_times", 1.0)), hours.get("not-yet"),
-            hours.get("ready"), slug, title, looks[-1].at, said.get(key, ""),
+            key, label, "hours", float(wait) / float(done.planned.get("hours_times", 1.0)),
+            max(hours["not-yet"], default=None), min(hours["ready"], default=None), slug, title, looks[-1].at,
+            said.get(key, ""),
         )  # fmt: skip
     begun = next((one for one in kept if one.what == "started" and one.at < done.at), None)
     minutes = float(done.planned.get("hands_on_min") or 0.0) / float(done.planned.get("hands_times", 1.0))
@@ -99,6 +100,10 @@ def _of_step(
         if SHORTEST_MIN <= took <= LONGEST_TIMES * minutes:
             key = f"hands:{done.id}"
             yield Record(key, label, "hands", minutes, took, took, slug, title, done.at, said.get(key, ""))
+
+
+def _hours(look: StepEventRow, done: StepEventRow) -> float:
+    return (look.at - done.at).total_seconds() / 3600
 
 
 def choices(session: Session) -> dict[tuple[str, str], Choice]:

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from ..catalogue import Factor
 from ..figure import Figure, Term
-from .estimate import Course, LiftEstimate, Window
+from .estimate import Act, Course, LiftEstimate, Window
 from .labels import Labels
 
 SOON_H = 1.0  # what opens before goes by the cup and the surface, not by how long it takes to harden
@@ -54,4 +54,13 @@ def _course_later(course: Course, times: float) -> Course:
         course,
         wait_h=None if course.wait_h is None else course.wait_h * times,
         next_window=tuple(_later(one, times) for one in course.next_window),
+        acts=tuple(_act_later(one, times) for one in course.acts),
     )
+
+
+def _act_later(act: Act, times: float) -> Act:
+    """A short act whose hours go by how far it has hardened: a dam off, a wave tried; not the looks at bubbles."""
+    if act.from_h < SOON_H:
+        return act
+    until = None if act.to_h is None else act.to_h * times
+    return replace(act, from_h=act.from_h * times, to_h=until, looks_h=tuple(one * times for one in act.looks_h))
