@@ -63,6 +63,15 @@ def test_resin_and_fibre_of_a_slope():
     assert 2 / 3 * least < film < 6 * least
 
 
+def test_in_a_cold_room_a_layer_bonds_from_its_gel_on_and_not_before():
+    data = cliff(falls())
+    data["room"] = {"temp_c": 6, "rh": 0.5}
+    made = plan(resolved(data)).lifts["falls"]
+    bonds = next(one for one in made.windows if one.code == "gel")
+    assert bonds.from_h > LABELS.mixes["casting-resin"].reacts.last_bond_h
+    assert bonds.to_h >= bonds.from_h == made.hours.next.number
+
+
 def test_a_steeper_slope_keeps_a_thinner_film():
     flat, steep = (term(ramp(rise).volume_ml, "film") for rise in (60, 250))
     assert steep < flat

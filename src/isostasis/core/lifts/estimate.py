@@ -280,3 +280,8 @@ def span(
 ) -> Figure:
     """A figure in hours; None means that it never comes in this room."""
     return Figure(value, "h", formula, working, low, high, "" if value is not None else "wont-dry")
+
+
+def range_of(one: float | None, other: float | None) -> dict[str, float | None]:
+    """The range of a figure between two outcomes, as `span` takes it; none where one of them never comes."""
+    return {} if one is None or other is None else {"low": min(one, other), "high": max(one, other)}

@@ -29,11 +29,24 @@ from ..alternative import Alternative
 from ..amounts import mixed
 from ..areas import Cover, share_of
 from ..beds import PASSES, Drinking
-from ..estimate import Act, Course, Hours, Ingredient, Layer, LiftEstimate, LiftPlan, Notice, Window, heavy_cup, span
+from ..estimate import (
+    Act,
+    Course,
+    Hours,
+    Ingredient,
+    Layer,
+    LiftEstimate,
+    LiftPlan,
+    Notice,
+    Window,
+    heavy_cup,
+    range_of,
+    span,
+)
 from ..hands import SETUP_MIN
 from ..labels import Labels
 from ..site import Site
-from .pour.heat import bed_under, courses_of
+from .pour.heat import bed_under, bond_end, courses_of
 
 FIBRE_G_M2 = 60.0  # of fibre a m2 of veil and layer, default
 HAND_MM, STRAND_MM = 180.0, 80.0  # a piece that can be soaked and draped in one go, craft estimate
@@ -124,7 +137,8 @@ def way_of(lift: Falls, site: Site) -> Way:
         long = face.face_mm2 / lift.width_mm
         if long * down < LOWER_MM:
             raise fault(f"{site.where}.path", "the face is level: nothing falls there", "give it a steeper face")
-        return Way(long * lift.free, long * (not lift.free), long * float(down), None)
+        hung, along = (long, 0.0) if lift.free else (0.0, long)
+        return Way(hung, along, long * float(down), None)
     outside = [point for point in path if not _on(site.ground, point)]
     if outside:
         raise fault(f"{site.where}.path", "it leaves the base at {:g}, {:g}".format(*outside[0]), "keep it on the base")
@@ -269,7 +283,7 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
         span(
             getattr(last, name), f"a layer {made.deep_mm:.2g} mm thick is {what}",
             Term("hard on the label", label.hard_h, "h", f"thin layer at {label.temp_c:g} °C"),
-            **_range(getattr(slow, name), getattr(quick, name)),
+            **range_of(getattr(slow, name), getattr(quick, name)),
         )
         for name, what in (("gel_h", "gelled"), ("hard_h", "hard to touch"), ("full_h", "cured through"))
     ]  # fmt: skip
@@ -278,7 +292,9 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
     hours = Hours(workable, gel if bonds else hard, full, hard)
     windows = [Window("soak and drape, a piece at a time", 0.0, workable.value, "it still drips off the stick")]
     if gel.value is not None:
-        windows.append(Window("next layer bonds", gel.value, label.last_bond_h, "tacky, leaves no thread", code="gel"))
+        windows.append(
+            Window("next layer bonds", gel.value, bond_end(label, gel.value), "tacky, leaves no thread", code="gel")
+        )
     if hard.value is not None:
         windows.append(Window("cut the drips off", hard.value, 2 * hard.value, "it cuts like cheese"))
     plan = LiftPlan(
@@ -291,14 +307,14 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
         layers=tuple(
             Layer(
                 Figure(made.deep_mm, "mm", "film + what the fibre holds", (film, soaked)),
-                Figure(each, "ml", "of all layers", (volume.term("all"),)),
+                Figure(each, "ml", "all layers / layers", (volume.term("all"), count)),
             )
             for _ in needs
         ),
         hours=hours,
         windows=tuple(windows),
         look_for=(*fibre.look_for, "strands hang plumb, thinner towards the foot"),
-        warnings=(*_warnings(lift, site, made, pieces), *heavy_cup(biggest * density)),
+        warnings=(*_warnings(lift, site, made), *heavy_cup(biggest * density)),
     )
     minutes = SETUP_MIN + PIECE_MIN * pieces * site.scene.copies
     courses = tuple(
@@ -318,10 +334,6 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
     return LiftEstimate(plan, mix, courses, labels.hazards(mix) | {"drips"})
 
 
-def _range(one: float | None, other: float | None) -> dict[str, float | None]:
-    return {} if one is None or other is None else {"low": min(one, other), "high": max(one, other)}
-
-
 def _tray(lift: Falls, site: Site) -> Act:
     """The lined tray below, and the line to which it may drip."""
     do = (
@@ -339,7 +351,7 @@ def _trim(site: Site, hard_h: float | None) -> tuple[Act, ...]:
     return (Act("trim", do, "hard, not aged", hard_h, until, TRAY_MIN, frozenset({"cutting"})),)
 
 
-def _warnings(lift: Falls, site: Site, made: Veil, pieces: int) -> list[Notice]:
+def _warnings(lift: Falls, site: Site, made: Veil) -> list[Notice]:
     out = []
     low, high = GOOD_LAYERS
     if not low <= lift.layers <= high:

@@ -68,3 +68,8 @@ def by_heat(
         if label_room or all(course[0].peak_c <= TOO_HOT_C for course in courses) or count >= MAX_LIFTS:
             return Split(depths, courses)
         count += 1
+
+
+def bond_end(label: Reacts, gel_h: float) -> float | None:
+    """The label's last hour for a bond without scuffing; never before the gel."""
+    return None if label.last_bond_h is None else max(label.last_bond_h, gel_h)

@@ -19,12 +19,12 @@ from ....mixing.drops import count_drops
 from ....mixing.parts import wet
 from ....units import show
 from ...amounts import mixed
-from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, heavy_cup, span
+from ...estimate import Act, Course, Hours, Layer, LiftEstimate, LiftPlan, Notice, Window, heavy_cup, range_of, span
 from ...labels import Labels
 from ...site import Site
 from .acts import bubbles, dam_off, dam_on, rest, scuff, waves
 from .fill import drunk_in_layers, layer_volumes, pool_figures, pour_fill, split_of, touched_patches
-from .heat import TOO_HOT_C, Split, bed_under
+from .heat import TOO_HOT_C, Split, bed_under, bond_end
 from .pools import PourLift
 
 MELTS_C = 75.0  # the bed's face melts foam
@@ -106,19 +106,19 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         last.gel_h,
         "degree of cure at the top face reaches gel",
         *_cure_terms(label, last, label.gel),
-        **_range(slow.gel_h, quick.gel_h),
+        **range_of(slow.gel_h, quick.gel_h),
     )
     hard = span(
         last.hard_h,
         "the top face is hard to touch",
         *_cure_terms(label, last, label.hard),
-        **_range(slow.hard_h, quick.hard_h),
+        **range_of(slow.hard_h, quick.hard_h),
     )
     full = span(
         last.full_h,
         "the top face is cured through",
         *_cure_terms(label, last, label.full),
-        **_range(slow.full_h, quick.full_h),
+        **range_of(slow.full_h, quick.full_h),
     )
     bonds_next = site.above is None or site.above.levels_itself
     hours = Hours(workable, gel if bonds_next else hard, full, hard)
@@ -148,7 +148,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     ):
         own = course[0]
         lift_name = f", lift {number} of {count}" if count > 1 else ""
-        bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, _bond_end(label, own.gel_h)),)
+        bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, bond_end(label, own.gel_h)),)
         courses.append(
             Course(
                 do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}"
@@ -182,12 +182,6 @@ def _last_acts(
 ) -> tuple[Act, ...]:
     """What is done in the wait of the last lift alone."""
     return (*waves(lift, site, kept, own.gel_h), *(dam_off(site, own) if dams_mm else ()))
-
-
-def _range(one: float | None, other: float | None) -> dict[str, float | None]:
-    if one is None or other is None:
-        return {}
-    return {"low": min(one, other), "high": max(one, other)}
 
 
 def _cure_terms(label: Reacts, course: Cured, goal: float) -> tuple[Term, ...]:
@@ -240,11 +234,6 @@ def _working(label: Reacts, batch_ml: float, density: float, heat: float, climat
     )
 
 
-def _bond_end(label: Reacts, gel_h: float) -> float | None:
-    """The label's last hour for a bond without scuffing; never before the gel."""
-    return None if label.last_bond_h is None else max(label.last_bond_h, gel_h)
-
-
 def _windows(last: Cured, label: Reacts, kept: tuple[float, float] | None, dammed: bool) -> tuple[Window, ...]:
     windows = []
     if last.gel_h is not None:
@@ -253,7 +242,7 @@ def _windows(last: Cured, label: Reacts, kept: tuple[float, float] | None, damme
             windows.append(Window("burst bubbles, at 5, 15 and 30 min", 5 / 60, torch_end))
         if kept:
             windows.append(Window(f"waves of {RIPPLE_MM:g} mm keep half", *kept))
-        end = _bond_end(label, last.gel_h)
+        end = bond_end(label, last.gel_h)
         windows.append(Window("next lift bonds", last.gel_h, end, code="gel"))
         if end is not None:
             windows.append(Window("scuff before the next lift", end, None))

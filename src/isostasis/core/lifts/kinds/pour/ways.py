@@ -19,6 +19,7 @@ from ...areas import Cover
 from ...colours import dyes
 from ...estimate import LiftEstimate, LiftPlan, span
 from ...labels import Labels
+from ...learnt import learnt
 from ...site import Site
 from .. import coat, waves
 from .pools import PourLift, filled, raised
@@ -113,8 +114,10 @@ def tissue(lift: PourLift, site: Site, labels: Labels) -> Alternative:
         site, ground=raised(site.ground, site.scene.base, pools, lift.mix), above=None,
         covers={**site.covers, site.patch.id: Cover(cells, site.ground.inside)},
     )  # fmt: skip
-    sheets = waves.estimate(waves.Waves(id=lift.id, kind="waves", layers=SHEETS), above, labels)
-    gloss = coat.estimate(coat.Coat(id=lift.id, kind="coat", material=VARNISH, coats=COATS), above, labels)
+    laid = waves.Waves(id=lift.id, kind="waves", layers=SHEETS)
+    brushed = coat.Coat(id=lift.id, kind="coat", material=VARNISH, coats=COATS)
+    sheets = learnt(waves.estimate(laid, above, labels), labels)
+    gloss = learnt(coat.estimate(brushed, above, labels), labels)
     first, last = whole_hours(sheets), whole_hours(gloss)
     costs = [cost_of_plan(one.plan, labels, site.scene) for one in (sheets, gloss)]
     floor_ml = sum(pool.volume_ml for pool in pools)
