@@ -63,6 +63,7 @@ def test_a_factor_is_switched_off_and_plans_say_what_they_said_before(reader, da
     assert skin_hours(database) == learnt
     reader.post("/records/factor", **HOURS, what="forget")
     assert skin_hours(database) == bare
+    assert "Forgotten Paper-fibre compound, hours until ready let it count again" in reader.text("/records")
     reader.post("/records/factor", **HOURS, what="remember")
     assert skin_hours(database) == learnt
     assert "nothing is learnt of" in reader.post("/records/factor", 422, label="tea", quantity="hours", what="off").text

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from ...core.learning.posterior import PRIOR_SIGMA, Learnt, learn
-from ...core.learning.records import Record, Taught
+from ...core.learning.records import FEWEST, Record, Taught
 
 WIDE, NAMES, ROW = 740.0, 176.0, 27.0
 SIDE, PAD = 300.0, 44.0
@@ -174,4 +174,4 @@ def usable(one: Taught) -> str:
     """In which state a factor is, in words."""
     if one.off:
         return "switched off"
-    return "in use" if one.used else f"{one.learnt.count} of 3 records"
+    return "in use" if one.used else f"{one.learnt.count} of {FEWEST} records"

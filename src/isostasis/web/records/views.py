@@ -13,7 +13,8 @@ from werkzeug.wrappers import Response
 
 from ...core.document.resolve import ResolvedScene
 from ...core.fault import Faults, fault
-from ...core.learning.records import QUANTITIES, Taught
+from ...core.learning.posterior import learn
+from ...core.learning.records import FEWEST, QUANTITIES, Taught
 from ...core.plan import plan
 from ...exchange.rows import defused
 from ...store import clock, labels, records, scenes
@@ -56,6 +57,7 @@ def page() -> str:
         names |= {one.id: one.name for one in known.mixes.values()}
         one = _chosen(found)
         moved = _moved(session, one) if one is not None else []
+        forgotten = [key for key, said in records.choices(session).items() if said.since and key[1] in QUANTITIES]
         told = _told(session)
     label, quantity = (one.label, one.quantity) if one else ("", "hours")
     mine = [each for each in every if (each.label, each.quantity) == (label, quantity)]
@@ -76,6 +78,9 @@ def page() -> str:
         told=told,
         mishaps=[each for each in every if each.mishap],
         usable=charts.usable,
+        before=learn(()),
+        fewest=FEWEST,
+        forgotten=forgotten,
         place="records",
     )
 
@@ -87,6 +92,8 @@ def _moved(session: Session, one: Taught) -> list[Moved]:
     for row in scenes.all_scenes(session):
         try:
             scene = scenes.resolve(session, row.head)
+            if all(each.id != own.label for each in (*scene.mixes, *scene.materials)):
+                continue
             without = tuple(each for each in scene.factors if (each.label, each.quantity) != (own.label, own.quantity))
             pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, own))]
             found += _differ(row.slug, pair[0], pair[1], own.quantity)
