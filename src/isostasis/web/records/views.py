@@ -92,7 +92,7 @@ def _moved(session: Session, one: Taught) -> list[Moved]:
     for row in scenes.all_scenes(session):
         try:
             scene = scenes.resolve(session, row.head)
-            if all(each.id != own.label for each in (*scene.mixes, *scene.materials)):
+            if own.label not in {mix.id for mix in scene.mixes} | {tin.id for tin in scene.materials}:
                 continue
             without = tuple(each for each in scene.factors if (each.label, each.quantity) != (own.label, own.quantity))
             pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, own))]
