@@ -7,7 +7,7 @@ to be saved is kept beside the history (`set_aside`), so that neither side loses
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from typing import Any
 
@@ -147,6 +147,17 @@ def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     row = session.get(SceneRow, revision.scene_id)
     assert row is not None
     return _with_built(session, row, _text_of(revision))
+
+
+def legible(session: Session) -> Iterator[tuple[SceneRow, ResolvedScene]]:
+    """Every scene that is not put away, resolved, the oldest first; one that this version cannot read is left out, and
+    says so on its own page."""
+    for row in all_scenes(session):
+        try:
+            scene = resolve(session, row.head)
+        except Faults:
+            continue
+        yield row, scene
 
 
 def resolve_as_written(session: Session, revision: RevisionRow, bench: Bench) -> ResolvedScene:

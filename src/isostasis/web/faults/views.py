@@ -12,7 +12,7 @@ from werkzeug.wrappers import Response
 
 from ...core.document import Scene
 from ...core.document.edit import new_id
-from ...core.fault import Faults, fault
+from ...core.fault import fault
 from ...core.faults.changes import WORDS, alike, changes, possible
 from ...core.faults.facts import FACTS, CupWork, facts_of, id_of, joined
 from ...core.faults.finder import MOST_ASKED, Ranked, questions, rank, telling
@@ -39,11 +39,7 @@ def _spots(session: Session, symptom: Symptom | None) -> list[Spot]:
     """The lifts of all scenes on which a symptom is seen, those that were begun first."""
     begun: list[Spot] = []
     rest: list[Spot] = []
-    for row in scenes.all_scenes(session):
-        try:
-            scene = scenes.resolve(session, row.head)
-        except Faults:
-            continue
+    for row, scene in scenes.legible(session):
         laid = {id_of(one) for one in scene.built if one.lift is not None}
         for patch in scene.patches:
             for lift in patch.lifts:

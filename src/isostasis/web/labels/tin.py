@@ -119,11 +119,7 @@ def _scenes_with(kind: labels.Kind, name: str) -> list[tuple[str, ResolvedScene]
     """(address, scene) of every scene that uses a label."""
     found = []
     with database().reading() as session:
-        for row in scenes.all_scenes(session):
-            try:
-                scene = scenes.resolve(session, row.head)
-            except Faults:
-                continue
+        for row, scene in scenes.legible(session):
             if any(one.id == name for one in (scene.materials if kind == "material" else scene.mixes)):
                 found.append((row.slug, scene))
     return found

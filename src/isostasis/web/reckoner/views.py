@@ -110,11 +110,7 @@ def _outlines() -> list[tuple[str, str]]:
 
     found = []
     with database().reading() as session:
-        for row in scenes.all_scenes(session):
-            try:
-                document = scenes.document(row.head)
-            except Faults:
-                continue
+        for _, document in scenes.legible(session):
             for form in document.forms:
                 if form.kind in ("basin", "dips"):
                     ring = Polygon(form.outline)
@@ -179,11 +175,7 @@ def spots(name: str) -> str:
     _sum(name)
     found = []
     with database().reading() as session:
-        for row in scenes.all_scenes(session):
-            try:
-                document = scenes.document(row.head)
-            except Faults:
-                continue
+        for row, document in scenes.legible(session):
             found += [(f"{row.slug}/{patch.id}", f"{document.name}, {patch.name}") for patch in document.patches]
     return render_template("reckoner/_spots.html", name=name, found=found[:MOST_SPOTS], texts=_texts(SUMS[name]))
 

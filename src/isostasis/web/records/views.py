@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -89,16 +90,13 @@ def _moved(session: Session, one: Taught) -> list[Moved]:
     """What this factor alone changes in the scenes that are still worked on."""
     found: list[Moved] = []
     own = one.factor
-    for row in scenes.all_scenes(session):
-        try:
-            scene = scenes.resolve(session, row.head)
-            if own.label not in {mix.id for mix in scene.mixes} | {tin.id for tin in scene.materials}:
-                continue
-            without = tuple(each for each in scene.factors if (each.label, each.quantity) != (own.label, own.quantity))
-            pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, own))]
-            found += _differ(row.slug, pair[0], pair[1], own.quantity)
-        except Faults:
+    for row, scene in scenes.legible(session):
+        if own.label not in {mix.id for mix in scene.mixes} | {tin.id for tin in scene.materials}:
             continue
+        without = tuple(each for each in scene.factors if (each.label, each.quantity) != (own.label, own.quantity))
+        pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, own))]
+        with suppress(Faults):  # it cannot be planned, and says so on its own page
+            found += _differ(row.slug, pair[0], pair[1], own.quantity)
         if len(found) >= MOST_MOVED:
             break
     return found[:MOST_MOVED]
@@ -135,7 +133,7 @@ def _told(session: Session) -> tuple[str, charts.Finish] | None:
             if one.made.get("finish")
         ]
         if len(ends) > len(best[1]):
-            best = scenes.document(row.head).name, sorted(ends)[-MOST_TOLD:]
+            best = scenes.name_of(row.head), sorted(ends)[-MOST_TOLD:]
     name, ends = best
     if len(ends) < 2:
         return None
