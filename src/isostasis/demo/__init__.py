@@ -13,7 +13,7 @@ from ..core.schedule.requests import ClockRequest
 from ..exchange.picture import Picture, small
 from ..store import Database, clock, logbook, photos, pictures, records, scenes, settings
 from ..store.planned import PlannedBatch
-from . import shelf
+from . import shelf, swatches
 
 SCENES = ("hollin-delf", "saltcote-pans", "ember-pools", "kettle-fen")
 PHOTOS = (("kettle-fen-taken", (1600, 1200)), ("kettle-fen-straight", (1200, 800)))  # made by tools/kettle.py
@@ -123,3 +123,4 @@ def fill(database: Database, now: datetime | None = None) -> None:
             session, f"batch:{spilt.id}", "the bowl was knocked over, mixed twice", now - timedelta(hours=20)
         )
         shelf.stock(session, now)
+        swatches.lay(session, now)

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from ..core.document import Scene
 from ..core.document.edit import set_fields, written
-from .tables import LabelPhotoRow, PictureRow, RevisionRow, StepPhotoRow
+from .tables import LabelPhotoRow, PictureRow, RevisionRow, ScrapPhotoRow, StepPhotoRow
 
-UNUSED_H = 24  # after which a picture that no revision, no tin and no step shows is let go
+UNUSED_H = 24  # after which a picture that no revision, tin, step or scrap shows is let go
 
 
 def keep(session: Session, content: bytes, size: tuple[int, int], now: datetime, focus: float | None = None) -> str:
@@ -52,4 +52,5 @@ def _let_go(session: Session, before: datetime) -> None:
             StepPhotoRow.gone_at.is_(None),
         )
     )
-    session.execute(delete(PictureRow).where(PictureRow.kept_at < before, ~shown, ~on_tin, ~of_step))
+    of_scrap = exists(select(ScrapPhotoRow.id).where(ScrapPhotoRow.digest == PictureRow.digest))
+    session.execute(delete(PictureRow).where(PictureRow.kept_at < before, ~shown, ~on_tin, ~of_step, ~of_scrap))

@@ -50,6 +50,7 @@ LARGER = {
     "scenes.import_": 2 * MAX_PHOTO_BYTES,
     "labels.take_photo": MAX_PHOTO_BYTES + FORM_BYTES,
     "bench.photo": MAX_PHOTO_BYTES + FORM_BYTES,
+    "swatches.take": MAX_PHOTO_BYTES + FORM_BYTES,
 }
 
 
@@ -123,11 +124,12 @@ def create_app(
     from .shared.pages import blueprint as shared
     from .shared.views import install
     from .shelf.pages import blueprint as shelf
+    from .swatches.pages import blueprint as swatches
 
     app.extensions["keeper"] = Keeper(app)
     install(app)
     protect.exempt("isostasis.web.devices.posting.post")  # it has a key instead, which no browser sends by itself
-    workshop = bench, shelf, labels, devices, reckoner, records, faults
+    workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults
     for place in (shared, scenes, ground, layup, pour, mix, clock, *workshop, live):
         app.register_blueprint(place)
     _errors(app)

@@ -25,8 +25,16 @@ def linear(colour: str) -> Colours:
     """
     if len(colour) != 7 or colour[0] != "#":
         raise Refusal(f"'{colour}' is no colour", "write it as #c0ffee")
-    coded = np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)]) / 255
-    return np.asarray(np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4))
+    return decoded(np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)]) / 255)
+
+
+def decoded(shown: Colours) -> Colours:
+    """Linear colours (..., 3) of sRGB values 0 to 1 (..., 3): the inverse of the sRGB transfer curve (IEC 61966-2-1).
+
+    >>> decoded(np.array([0.5])).round(4)
+    array([0.214])
+    """
+    return np.asarray(np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4))
 
 
 def coded(colours: Colours) -> Colours:
@@ -67,8 +75,7 @@ def from_lab(values: Colours) -> Colours:
     """
     from skimage.color import lab2rgb
 
-    shown = np.asarray(lab2rgb(values))
-    return np.asarray(np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4))
+    return decoded(np.asarray(lab2rgb(values)))
 
 
 def difference(one: Colours, other: Colours) -> Colours:

@@ -18,7 +18,7 @@ from ...core.lifts.estimate import Layer
 from ...core.plan import Plan, plan
 from ...core.plan.moves import Move, moves
 from ...exchange.picture import take_in
-from ...store import labels, pictures, scenes, supply
+from ...store import labels, pictures, scenes, supply, swatches
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, now, wall_now
@@ -216,7 +216,17 @@ def tin(kind: str, name: str) -> str:
         f"labels/{'_moves' if part else 'tin'}.html", tin=one, scenes=used, slug=slug, shown=shown, differs=differs,
         moved=moved, most=MAX_MOVES, sentences=sentences, part=part, place="labels",
         other=by_mass(label, known) if isinstance(label, Mix) else "", basis=getattr(label, "basis", ""),
+        tried=_tried(name) if not part else [],
     )  # fmt: skip
+
+
+MOST_TRIED = 6
+
+
+def _tried(name: str) -> list[swatches.Evidence]:
+    """What one's own scraps say of a label, the newest first."""
+    with database().reading() as session:
+        return swatches.evidence(session, name)[:MOST_TRIED]
 
 
 @blueprint.post("/labels/<kind>/<name>")

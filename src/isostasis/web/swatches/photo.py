@@ -1,0 +1,109 @@
+"""The photo of a scrap, dry and wet: taken in, its boxes drawn, colours read off beside the card; or set by eye."""
+
+from __future__ import annotations
+
+import numpy as np
+from flask import render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from ...core.fault import fault
+from ...core.swatches.colour import GREY_CARD, Box, Read, read_off
+from ...exchange.picture import opened, take_in
+from ...store import pictures, swatches
+from ...store.swatches import MOMENTS, Trial
+from ...store.tables import ScrapPhotoRow
+from ..shared.answers import hx_redirect
+from ..shared.scenes import database, now
+from .drawing import box_of, card_of
+from .views import blueprint
+
+# What may lie in the photo as the known colour, as hex: it reflects so much by its maker's word, or by convention.
+CARDS = ((GREY_CARD, "a grey card (18 %)"), ("#f4f4f2", "white paper"), ("#ffffff", "a white card"))
+
+
+def _moment(text: str) -> str:
+    if text not in MOMENTS:
+        raise fault("photo", f"a scrap is not “{text[:20]}”", "dry or wet")
+    return text
+
+
+@blueprint.get("/swatches/<int:number>/photo")
+def photo(number: int) -> str:
+    """The photo with its boxes; what was read off it. Raises Faults."""
+    moment = _moment(request.args.get("moment", "dry"))
+    with database().reading() as session:
+        trial = swatches.find(session, number)
+        row = trial.photos.get(moment)
+        picture = pictures.find(session, row.digest) if row else None
+    boxes = row.boxes if row else {}
+    return render_template(
+        "swatches/photo.html",
+        trial=trial,
+        which=moment,
+        moments=MOMENTS,
+        picture=picture,
+        boxes=[("card", "card", card_of(boxes))]
+        + [(str(one.place), str(one.place), box_of(boxes, one.place, len(trial.lanes))) for one in trial.lanes],
+        cards=CARDS,
+        place="swatches",
+    )
+
+
+@blueprint.post("/swatches/<int:number>/photo")
+def take(number: int) -> Response:
+    """A photo, dry or wet. Raises Faults."""
+    moment = _moment(request.form.get("moment", ""))
+    file = request.files.get("photo")
+    if file is None or not file.filename:
+        raise fault("photo", "there is none", "take one, or choose a file")
+    made = take_in(file.filename, file.read())
+    with database().writing() as session:
+        swatches.take_photo(session, swatches.find(session, number), moment, (made.content, made.size), now())
+    return hx_redirect(url_for("swatches.photo", number=number, moment=moment))
+
+
+def _box(name: str) -> Box:
+    """A box as it was sent: four shares of the photo. Raises Faults."""
+    parts = request.form.get(f"box-{name}", "").split()
+    try:
+        west, north, width, height = (float(one) for one in parts)
+    except ValueError:
+        raise fault(f"box {name}", "it is no box", "four shares of the photo: west, north, width, height") from None
+    if not all(0 <= one <= 1 for one in (west, north, width, height)):
+        raise fault(f"box {name}", "it lies outside of the photo", "four shares from 0 to 1")
+    return west, north, width, height
+
+
+def _read(trial: Trial, row: ScrapPhotoRow, content: bytes, known: str) -> dict[int, Read]:
+    image = np.asarray(opened(content).convert("RGB"), dtype=float) / 255
+    card = _box("card")
+    return {one.place: read_off(image, _box(str(one.place)), card, known, one.name) for one in trial.lanes}
+
+
+@blueprint.post("/swatches/<int:number>/colours")
+def colours(number: int) -> Response:
+    """Colours of the lanes: read off the photo, or as they are chosen by eye. Raises Faults, with nothing kept."""
+    moment, how = _moment(request.form.get("moment", "")), request.form.get("how", "")
+    known = request.form.get("known", GREY_CARD).lower()
+    words = dict(CARDS).get(known, f"a card of {known}")
+    with database().writing() as session:
+        trial = swatches.find(session, number)
+        if how == "photo":
+            row = trial.photos.get(moment)
+            picture = pictures.find(session, row.digest) if row else None
+            if row is None or picture is None:
+                raise fault("photo", f"there is none of it {moment}", "take one first")
+            if len(known) != 7 or known[0] != "#" or any(one not in "0123456789abcdef" for one in known[1:]):
+                raise fault("card", f"“{known[:12]}” is no colour", "choose one of the list, or a colour")
+            found = _read(trial, row, picture.content, known)
+            row.boxes = {"card": list(_box("card")), **{str(place): list(_box(str(place))) for place in found}}
+            for place, one in found.items():
+                said = f"read off a photo beside {words}" + (f"; doubtful: {one.doubt}" if one.doubt else "")
+                swatches.set_colours(trial, moment, {place: one.colour}, said)
+        elif how == "eye":
+            sent = {one.place: request.form.get(f"colour-{one.place}", "") for one in trial.lanes
+                    if request.form.get(f"known-{one.place}")}  # fmt: skip
+            swatches.set_colours(trial, moment, sent, "set by eye")
+        else:
+            raise fault("how", f"“{how[:20]}” is no way to find a colour", "photo or eye")
+    return hx_redirect(url_for("swatches.photo", number=number, moment=moment))
