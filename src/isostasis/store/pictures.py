@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from ..core.document import Scene
 from ..core.document.edit import set_fields, written
-from .tables import LabelPhotoRow, PictureRow, RevisionRow, ScrapPhotoRow, StepPhotoRow
+from .swatch_tables import ScrapPhotoRow
+from .tables import LabelPhotoRow, PictureRow, RevisionRow, StepPhotoRow
 
 UNUSED_H = 24  # after which a picture that no revision, tin, step or scrap shows is let go
 

@@ -11,11 +11,13 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.colour.light import is_colour
 from ..core.fault import fault
 from ..core.swatches.ranking import BEST, Ranking, Standing, ranked, weighted
 from ..core.swatches.scrap import MOST_LANES
 from . import labels, pictures
-from .tables import BatchRow, ScoreRoundRow, ScrapPhotoRow, ScrapRow, SwatchRow
+from .swatch_tables import ScoreRoundRow, ScrapPhotoRow, ScrapRow, SwatchRow
+from .tables import BatchRow
 
 MOST_SCRAPS, MOST_JUDGED, MOST_CRITERIA = 2000, 400, 12
 MOMENTS = ("dry", "wet")
@@ -231,7 +233,7 @@ def set_colours(trial: Trial, moment: str, colours: Mapping[int, str], how: str)
     for place, colour in colours.items():
         lane = trial.lane(place)
         plain = colour.strip().lower()
-        if plain and (len(plain) != 7 or plain[0] != "#" or any(one not in "0123456789abcdef" for one in plain[1:])):
+        if plain and not is_colour(plain):
             raise fault(lane.name, f"“{plain[:12]}” is no colour", "choose one, or leave it empty")
         if plain != getattr(lane, moment):
             setattr(lane, moment, plain)

@@ -28,6 +28,15 @@ def linear(colour: str) -> Colours:
     return decoded(np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)]) / 255)
 
 
+def is_colour(text: str) -> bool:
+    """Whether a text is "#rrggbb" in small letters.
+
+    >>> is_colour("#c0ffee"), is_colour("teal")
+    (True, False)
+    """
+    return len(text) == 7 and text[0] == "#" and all(one in "0123456789abcdef" for one in text[1:])
+
+
 def decoded(shown: Colours) -> Colours:
     """Linear colours (..., 3) of sRGB values 0 to 1 (..., 3): the inverse of the sRGB transfer curve (IEC 61966-2-1).
 

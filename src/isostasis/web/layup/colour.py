@@ -4,6 +4,7 @@ Bands page: the bed of a water painted from shore to deep."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import zip_longest
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ from werkzeug.wrappers import Response
 
 from ...core.catalogue import Material
 from ...core.colour.blend import gradient_recipes
+from ...core.colour.light import is_colour
 from ...core.colour.recipe import Recipe, judge, nearest
 from ...core.document import Scene
 from ...core.document.edit import add, names_of, refuse_taken, slug_of
@@ -55,7 +57,7 @@ class Row:
 
 def _rows() -> list[Row]:
     fields = [request.values.getlist(name) for name in ("material", "scoops", "to")]
-    sent = [Row(*one) for one in zip(*fields, strict=False)]
+    sent = [Row(*one) for one in zip_longest(*fields, fillvalue="")]
     return (sent + [Row("", "", "")] * ROWS)[:ROWS]
 
 
@@ -89,7 +91,7 @@ def _target() -> str | None:
         return None
     if not text.startswith("#"):
         text = f"#{text}"
-    if len(text) != 7 or any(one not in "0123456789abcdef" for one in text[1:]):
+    if not is_colour(text):
         raise fault("wanted colour", f"“{text[:12]}” is no colour", "write six digits such as #b0a58f")
     return text
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from ...core.swatches.colour import Box
 from ...core.swatches.ranking import BEST
+from ...store.swatch_tables import SwatchRow
 from ...store.swatches import Trial
-from ...store.tables import SwatchRow
 
 WIDE, HIGH, TOP, LEFT = 756.0, 400.0, 46.0, 30.0
 RING_DX = 9.0

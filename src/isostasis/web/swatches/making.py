@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from flask import g, render_template, request, url_for
+from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import Material
+from ...core.colour.light import difference, is_colour, linear
 from ...core.fault import Faults, fault
 from ...core.swatches.matching import MOST_MATERIALS, Match, matches
 from ...store import labels, scenes, shelf, swatches
@@ -15,6 +16,7 @@ from ..shared.scenes import database, edit, open_scene
 from .views import blueprint
 
 MOST_SPOTS = 500
+FIRST = "#8a7a60"  # a brown, until one is chosen
 
 
 @blueprint.get("/swatches/<int:number>/lanes/<int:lane>/spots")
@@ -71,15 +73,13 @@ def _at_hand(every: bool) -> list[Material]:
 @blueprint.get("/swatches/match")
 def match() -> str:
     """A colour out of what is on the shelf."""
-    wanted = request.args.get("colour", "#8a7a60").strip().lower()
+    asked = request.args.get("colour", FIRST).strip().lower()
+    wanted = asked if is_colour(asked) else FIRST
     every = request.args.get("all") == "yes"
     found: tuple[Match, ...] = ()
-    wrong = ""
+    wrong = "" if wanted == asked else f"“{asked[:12]}” is no colour; choose one."
     hand = _at_hand(every)
     try:
-        if len(wanted) != 7 or wanted[0] != "#" or any(one not in "0123456789abcdef" for one in wanted[1:]):
-            asked, wanted = wanted, "#8a7a60"
-            raise fault("wanted colour", f"“{asked[:12]}” is no colour", "choose one")
         found = matches(wanted, hand if len(hand) <= MOST_MATERIALS else _likeliest(hand, wanted))
     except Faults as faults:
         wrong = str(faults)
@@ -89,13 +89,11 @@ def match() -> str:
                  for one in trial.lanes if one.dry]  # fmt: skip
     return render_template(
         "swatches/match.html", wanted=wanted, found=found, wrong=wrong, every=every, hand=hand, kept=kept, lanes=lanes,
-        scoop=g.measures.scoop_ml, place="swatches",
+        place="swatches",
     )  # fmt: skip
 
 
 def _likeliest(materials: list[Material], wanted: str) -> list[Material]:
     """Of too many to try all, those whose own colours lie around the one wanted, paints and powders alike."""
-    from ...core.colour.light import difference, linear
-
     target = linear(wanted)
     return sorted(materials, key=lambda one: float(difference(linear(one.colour), target)))[:MOST_MATERIALS]

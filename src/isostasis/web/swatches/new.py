@@ -22,7 +22,7 @@ from ..shared.scenes import database, now
 from ..shared.views import room_logged
 from .views import blueprint, laid_words, weights_sent
 
-ROWS = 6
+ROWS, FIRST_ROWS = 8, 3
 MOST_BATCHES, MOST_LIFTS = 20, 120
 TITLE = Field("title", "question", most=120)
 NOTE = Field("note", "note", optional=True, most=500)
@@ -95,6 +95,7 @@ def new() -> str:
         boards=[(one, known.materials[one].name) for one in BOARDS if one in known.materials],
         room=(ROOM[0].show(temp), ROOM[1].show(rh)),
         rows=ROWS,
+        first_rows=FIRST_ROWS,
         criteria=CRITERIA,
         place="swatches",
     )

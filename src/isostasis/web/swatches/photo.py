@@ -6,12 +6,13 @@ import numpy as np
 from flask import render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from ...core.colour.light import is_colour
 from ...core.fault import fault
 from ...core.swatches.colour import GREY_CARD, Box, Read, read_off
 from ...exchange.picture import opened, take_in
 from ...store import pictures, swatches
+from ...store.swatch_tables import ScrapPhotoRow
 from ...store.swatches import MOMENTS, Trial
-from ...store.tables import ScrapPhotoRow
 from ..shared.answers import hx_redirect
 from ..shared.scenes import database, now
 from .drawing import box_of, card_of
@@ -93,7 +94,7 @@ def colours(number: int) -> Response:
             picture = pictures.find(session, row.digest) if row else None
             if row is None or picture is None:
                 raise fault("photo", f"there is none of it {moment}", "take one first")
-            if len(known) != 7 or known[0] != "#" or any(one not in "0123456789abcdef" for one in known[1:]):
+            if not is_colour(known):
                 raise fault("card", f"“{known[:12]}” is no colour", "choose one of the list, or a colour")
             found = _read(trial, row, picture.content, known)
             row.boxes = {"card": list(_box("card")), **{str(place): list(_box(str(place))) for place in found}}

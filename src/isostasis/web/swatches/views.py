@@ -12,8 +12,9 @@ from ...core.catalogue import Catalogue
 from ...core.swatches.scrap import CRITERIA, Foretold, foretold
 from ...core.units import show
 from ...store import labels, pictures, swatches
+from ...store.swatch_tables import SwatchRow
 from ...store.swatches import Trial
-from ...store.tables import BatchRow, SwatchRow
+from ...store.tables import BatchRow
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, now
