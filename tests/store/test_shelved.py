@@ -9,7 +9,9 @@ from isostasis.core.plan import plan
 from isostasis.core.reading import read
 from isostasis.core.stock.model import NewPack
 from isostasis.store import NoSuchScene, cautions, logbook, photos, scenes, shelf, shelved, timers
+from isostasis.store.swatch_tables import SwatchRow
 from isostasis.store.tables import (
+    BatchRow,
     BuiltRow,
     MovedWaitRow,
     PackLineRow,
@@ -87,3 +89,14 @@ def test_what_hangs_on_a_scene_goes_with_it_and_the_shelf_keeps_what_was_taken(d
         assert shelved.empty_bin(session, NOW + timedelta(days=31)) == 1
     with database.reading() as session:
         assert shelf.left_of(session, session.get(PackRow, pack.id)) == 460
+
+
+def test_a_lane_stays_when_the_batch_that_it_was_laid_of_goes(demo_database, clock):
+    with demo_database.writing() as session:
+        row = scenes.find(session, "hollin-delf")
+        batch = session.scalars(select(BatchRow).where(BatchRow.scene_id == row.id)).first()
+        session.scalars(select(SwatchRow)).first().batch_id = batch.id
+        shelved.bin_(row, clock.at)
+    with demo_database.writing() as session:
+        assert shelved.empty_bin(session, clock.at + timedelta(days=31)) == 1
+        assert session.scalars(select(SwatchRow)).first().batch_id is None

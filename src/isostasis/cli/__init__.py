@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import bench, documents, figures, labels, memory, reckon, server, stock, work
+from . import archive, bench, documents, figures, labels, memory, reckon, server, stock, work
 from .shared import stop
 
 
@@ -44,6 +44,8 @@ for verb in (
     documents.import_,
     documents.backup,
     documents.restore,
+    archive.save,
+    archive.unpack,
     labels.label,
     stock.shelf,
     stock.buy,

@@ -108,7 +108,7 @@ def export(scene: str, db: str, resolved: bool) -> None:
         except Faults as faults:
             refuse(faults)
     if "photo" in data:
-        click.echo("Its photo is left out: the archive on the page Ground, Files holds it.", err=True)
+        click.echo("Its photo is left out: its archive on the page Ground, Files holds it.", err=True)
     click.echo(json.dumps(data, indent=1, ensure_ascii=False))
 
 

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 THREADS = 24  # answers at once, streams of events among them; scheduling goes on in a process of its own
 IDLE_S = 30  # after which a connection that says nothing is dropped
 MAX_CONNECTIONS = 500
-MAX_BODY_BYTES = 66_000_000  # grids of heights are the largest; each place has a lower limit of its own
+MAX_BODY_BYTES = 610_000_000  # archives of everything are the largest; each place has a lower limit of its own
 
 
 def lan_address() -> str:

@@ -53,7 +53,7 @@ class Database:
                 _refuse_file(self.path)
                 self.path.parent.mkdir(parents=True, exist_ok=True)
                 _for_owner_alone(self.path)
-                self.engine = _file(self.path)
+                self.engine = sqlite_engine(self.path)
             migrated = _migrate(self.engine, self.name)
         except (OSError, DBAPIError) as error:
             raise Unusable(f"{self.name}: {why_not(error)}") from None
@@ -169,7 +169,8 @@ def _server(address: str) -> Engine:
         raise Unusable("psycopg is missing: install Isostasis with the extra `club`") from None
 
 
-def _file(path: Path) -> Engine:
+def sqlite_engine(path: Path) -> Engine:
+    """An engine for a SQLite file, as all of ours are opened."""
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_S})
 
     @event.listens_for(engine, "connect")
@@ -200,6 +201,12 @@ def _migrate(engine: Engine, name: str) -> bool:
                 raise Unusable(f"{name}: a newer version of Isostasis wrote it ({at}); bring this one up to date")
         elif tables:
             raise Unusable(f"{name}: it belongs to another program (it holds {tables[0]}); name another")
+    migrated_to(engine, "head")
+    return True
+
+
+def migrated_to(engine: Engine, version: str) -> None:
+    """Bring the tables of a database up to a version."""
     from alembic import command
     from alembic.config import Config
 
@@ -207,5 +214,4 @@ def _migrate(engine: Engine, name: str) -> bool:
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
-    return True
+        command.upgrade(config, version)

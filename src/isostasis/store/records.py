@@ -141,6 +141,11 @@ def in_force(session: Session) -> tuple[Factor, ...]:
     return known[1]
 
 
+def forget() -> None:
+    """What is known of the factors is worked out anew: other rows stand in the database now."""
+    _known.clear()
+
+
 def mishap(session: Session, key: str, note: str, now: datetime, off: bool = False) -> None:
     """A record is a mishap, for a reason, and teaches nothing; or is none after all. Raises Faults for no record."""
     if key not in {one.key for one in records(session)}:

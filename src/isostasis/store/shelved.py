@@ -8,6 +8,7 @@ from sqlalchemy import Select, delete, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from .scenes import NoSuchScene
+from .swatch_tables import SwatchRow
 from .tables import (
     BatchRow,
     BuiltRow,
@@ -70,6 +71,7 @@ def empty_bin(session: Session, now: datetime) -> int:
         # What was taken off the shelf was taken all the same.
         session.execute(update(PackLineRow).where(PackLineRow.event_id.in_(events)).values(event_id=None))
         session.execute(update(PackLineRow).where(PackLineRow.batch_id.in_(mixed)).values(batch_id=None))
+        session.execute(update(SwatchRow).where(SwatchRow.batch_id.in_(mixed)).values(batch_id=None))
         for table in (
             MovedWaitRow, TimerNoteRow, CautionReadRow, StepPhotoRow, BuiltRow, StepEventRow, BatchRow, ForecastRow,
             ClockRow, RevisionRow,

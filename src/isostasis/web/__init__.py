@@ -25,6 +25,7 @@ from werkzeug.routing import IntegerConverter, Map
 from ..core.fault import Faults
 from ..core.stages import may_go_on
 from ..exchange import MAX_BYTES
+from ..exchange.archive import MAX_SENT_BYTES
 from ..exchange.picture import MAX_BYTES as MAX_PHOTO_BYTES
 from ..solver import Solver
 from ..store import Database, NoSuchScene, settings
@@ -51,6 +52,7 @@ LARGER = {
     "labels.take_photo": MAX_PHOTO_BYTES + FORM_BYTES,
     "bench.photo": MAX_PHOTO_BYTES + FORM_BYTES,
     "swatches.take": MAX_PHOTO_BYTES + FORM_BYTES,
+    "archive.send": MAX_SENT_BYTES,
 }
 
 
@@ -107,6 +109,7 @@ def create_app(
     install_budget(app)
     protect = CSRFProtect(app)
 
+    from .archive.pages import blueprint as archive
     from .bench.pages import blueprint as bench
     from .clock.keeper import Keeper
     from .clock.pages import blueprint as clock
@@ -129,7 +132,7 @@ def create_app(
     app.extensions["keeper"] = Keeper(app)
     install(app)
     protect.exempt("isostasis.web.devices.posting.post")  # it has a key instead, which no browser sends by itself
-    workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults
+    workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults, archive
     for place in (shared, scenes, ground, layup, pour, mix, clock, *workshop, live):
         app.register_blueprint(place)
     _errors(app)

@@ -46,7 +46,7 @@ BENCH_MAY = frozenset(
         "devices.answer",
     }
 )
-NOT_FOR_BENCH = frozenset({"devices.page"})
+NOT_FOR_BENCH = frozenset({"devices.page", "archive.page", "archive.save", "archive.look"})
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 from dataclasses import dataclass
 from datetime import datetime
@@ -13,14 +14,14 @@ from ...core.document import ResolvedScene
 from ...core.fault import Faults, fault
 from ...core.lifts.labels import Labels
 from ...core.plan import plan
-from ...core.reading import read as read_scene
 from ...core.stages import cached_stage
 from ...core.starters import STARTERS
 from ...exchange.archive import START as ARCHIVE
-from ...exchange.archive import read_archive, write_archive
-from ...exchange.picture import Picture, as_kept
+from ...exchange.archive import SceneArchive, StepPhoto, holds_everything, read_archive, write_archive
 from ...store import marks as marks_of
-from ...store import pictures, scenes, shelved
+from ...store import photos, pictures, scenes, shelved
+from ..archive import waiting
+from ..archive.scene import taken_in
 from ..draw.depths import pour_depths
 from ..draw.panels import CutShape, all_water, cut_shapes, default_cut, row_of
 from ..draw.projection import Projection, projection_of
@@ -109,26 +110,16 @@ def card(slug: str) -> str:
 
 @blueprint.post("/scenes/import")
 def import_() -> BaseResponse:
-    """Take a scene file in. Raises Faults."""
+    """Take a scene file in; an archive of everything is told first, on its own page. Raises Faults."""
     sent = request.files.get("file")
     text = sent.read() if sent and sent.filename else request.form.get("text", "").encode()
     if not text.strip():
         raise fault("file", "nothing was chosen", "choose a scene file, or paste its text")
-    brought: list[Picture] = []
-    if text.startswith(ARCHIVE):
-        text, files = read_archive(text)
-        brought = [as_kept(one) for one in files]
-    scene = read_scene(text)
-    with database().writing() as session:
-        for one in brought:
-            pictures.keep(session, one.content, one.size, now(), one.focus)
-        row = scenes.create(
-            session,
-            scene,
-            f"Imported{' from ' + sent.filename if sent and sent.filename else ''}",
-            now(),
-        )
-    return hx_redirect(url_for("ground.page", slug=row.slug))
+    if text.startswith(ARCHIVE) and holds_everything(io.BytesIO(text)):
+        return hx_redirect(url_for("archive.look", digest=waiting.keep(io.BytesIO(text))))
+    brought: SceneArchive | None = read_archive(text) if text.startswith(ARCHIVE) else None
+    slug = taken_in(brought, text, sent.filename if sent and sent.filename else "")
+    return hx_redirect(url_for("ground.page", slug=slug))
 
 
 @blueprint.post("/s/<slug>/copy")
@@ -151,14 +142,19 @@ def export(slug: str) -> Response:
 
 @blueprint.get("/s/<slug>/archive.zip")
 def archive(slug: str) -> Response:
-    """The resolved document and its photo in one file."""
+    """The resolved document, its photo and the photos of its steps in one file."""
     with database().reading() as session:
-        head = scenes.find(session, slug).head
-        data, laid = scenes.exported(session, head), scenes.document(head).photo
+        row = scenes.find(session, slug)
+        data, laid = scenes.exported(session, row.head), scenes.document(row.head).photo
         kept = [pictures.find(session, name) for name in (laid.taken, laid.straight)] if laid else []
-        photos = [one.content if one else None for one in kept] or [None, None]
+        taken, straight = [one.content if one else None for one in kept] or [None, None]
+        steps = [
+            StepPhoto(one.step, one.moment, one.note, one.at.isoformat(), shot.content)
+            for one in photos.of(session, row)
+            if (shot := pictures.find(session, one.digest)) is not None
+        ]
     text = json.dumps(data, indent=1, ensure_ascii=False)
-    response = Response(write_archive(text, *photos), mimetype="application/zip")
+    response = Response(write_archive(text, taken, straight, steps), mimetype="application/zip")
     response.headers["Content-Disposition"] = f'attachment; filename="{slug}.zip"'
     return response
 
