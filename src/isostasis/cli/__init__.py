@@ -53,6 +53,7 @@ for verb in (
     reckon.far,
     memory.records,
     memory.wrong,
+    memory.find,
     work.now_,
     work.mark,
     work.weigh,

@@ -90,3 +90,20 @@ def wrong(symptom: str | None, facts: tuple[str, ...], as_json: bool) -> None:
         click.echo(f"- {words}")
     for code in asked:
         click.echo(f"? {FACTS[code].asks} ({code}=yes or {code}=no)")
+
+
+@click.command()
+@click.argument("words", nargs=-1, required=True)
+@db_option
+def find(words: tuple[str, ...], db: str) -> None:
+    """What is kept under these words, as they begin: scenes, spots, labels, batches, swatches, records, notes."""
+    from ..store import finding
+
+    with existing_database(db).reading() as session:
+        found = finding.find(session, " ".join(words))
+    if found.some:
+        click.echo("Nothing has all of these words; these have some.", err=True)
+    for one in found.entries:
+        click.echo(f"{finding.KINDS[one.kind]:10} {one.title}{f' ({one.small})' if one.small else ''}")
+    if not found.entries:
+        click.echo("nothing is called that; try fewer letters")

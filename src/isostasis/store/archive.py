@@ -250,7 +250,7 @@ def _slug_here(here: Session, there: Session, row: SceneRow) -> str | None:
     """Under which slug a scene comes; None where it is here already, just so."""
     number, slug = 1, row.slug
     while (mine := here.scalar(select(SceneRow).where(SceneRow.slug == slug))) is not None:
-        if _print_of(here, mine) == _print_of(there, row):
+        if mine.binned_at is None and _print_of(here, mine) == _print_of(there, row):
             return None
         number += 1
         slug = f"{row.slug[:90]}-{number}"

@@ -115,6 +115,7 @@ def create_app(
     from .clock.pages import blueprint as clock
     from .devices.pages import blueprint as devices
     from .faults.pages import blueprint as faults
+    from .find.pages import blueprint as find
     from .ground.pages import blueprint as ground
     from .labels.pages import blueprint as labels
     from .layup.pages import blueprint as layup
@@ -132,7 +133,7 @@ def create_app(
     app.extensions["keeper"] = Keeper(app)
     install(app)
     protect.exempt("isostasis.web.devices.posting.post")  # it has a key instead, which no browser sends by itself
-    workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults, archive
+    workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults, archive, find
     for place in (shared, scenes, ground, layup, pour, mix, clock, *workshop, live):
         app.register_blueprint(place)
     _errors(app)

@@ -47,7 +47,7 @@ NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "swatches", "records", "faults",
+    "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "swatches", "records", "faults", "find",
     "narrow", "rings",
 )  # fmt: skip
 SCRIPTS = {
@@ -58,6 +58,7 @@ SCRIPTS = {
     "bench": ("bench",),
     "mix": ("bench",),
     "swatches": ("swatches",),
+    "find": ("find",),
 }
 PLACES = (
     ("Ground", "ground.page", "g"),

@@ -1,0 +1,68 @@
+"""What can be found beside what is kept: the places, quick sums, symptoms, and words of the craft."""
+
+from __future__ import annotations
+
+from flask import url_for
+
+from ...core.faults.model import symptoms
+from ...core.reckoner import SUMS
+from ...store.finding import Entry
+
+# (title, what for, other words for it, endpoint): places and pages that need no scene.
+PAGES = (
+    ("Scenes", "all of your boards; start one", "start new photo import board", "scenes.page"),
+    ("Bench", "what to do now, what is wet, what comes next", "now next timer evening touch", "bench.page"),
+    ("Shelf", "what is there, how much is left", "stock packs tins opened best before", "shelf.page"),
+    ("What to buy", "what is short, and the least that covers it", "shop list shopping order money", "shelf.buy"),
+    ("Dear or cheap", "prices, sellers, what a useful unit costs", "price cost currency postage", "shelf.prices"),
+    ("Labels", "what tins say, and what that moves", "tin material mix recipe own", "labels.page"),
+    ("A new tin", "a label of your own in a few fields", "add brand label", "labels.new"),
+    ("A mix of my own", "put together from what there is", "recipe parts ratio", "labels.mixed"),
+    ("Swatches", "trials on scrap, judged and ranked", "test try scrap colour compare", "swatches.page"),
+    ("Match a colour", "with the paints and powders on the shelf", "paint tint blend mix hex", "swatches.match"),
+    ("Records", "what came against what was said; factors", "learn history accuracy mishap", "records.page"),
+    ("What went wrong?", "from a symptom to its likely cause", "fault problem help rescue", "faults.page"),
+    ("Reckoner", "one quick sum without a scene", "calculate volume how much", "reckoner.page"),
+    ("How far will it go", "what is left covers so much", "enough remaining cover", "reckoner.how_far_page"),
+    ("My things", "bowls, tubs, prices, hours, scale, sieves", "settings bench hours units cup", "shared.things"),
+    ("Everything in one file", "save all of it, or bring it back", "archive backup export move zip", "archive.page"),
+    ("Devices", "phones and scales that may speak to this machine", "pair phone tablet code", "devices.page"),
+)  # fmt: skip
+# Words of the craft, as they are used on the pages, and where they are met.
+GLOSSARY = (
+    ("Lift", "one layer of a lay-up, laid at one time", "layup.page"),
+    ("Lay-up", "all lifts of a spot, bottom up", "layup.page"),
+    ("Skin", "a compound trowelled over the ground", "layup.page"),
+    ("Fix", "a thinned binder, soaked into what is strewn", "layup.page"),
+    ("Pour", "water of resin, gel or glue water, in layers no deeper than its label says", "pour.page"),
+    ("Hold", "how firmly a binder keeps what is strewn", "layup.page"),
+    ("Window", "when the next lift can go on: not before, not after", "clock.page"),
+    ("Touch", "a look at what is wet: not yet, or ready; it teaches the waits", "bench.page"),
+    ("Factor", "how much more or less than said really comes, learnt from records", "records.page"),
+    ("Control", "the lane of a scrap that is left alone, or done as always", "swatches.page"),
+)
+
+
+def entries() -> list[Entry]:
+    """All of it; the key of each is its address, or its endpoint where a scene is needed first."""
+    found = [Entry("help", url_for(endpoint), title, what, more) for title, what, more, endpoint in PAGES]
+    found += [
+        Entry("help", url_for("reckoner.page", name=one.name), one.title, "a quick sum", one.name)
+        for one in SUMS.values()
+    ]
+    found += [
+        Entry(
+            "help",
+            url_for("faults.page", symptom=one.code),
+            one.title,
+            "what went wrong",
+            " ".join(c.title for c in one.causes),
+        )
+        for one in symptoms().values()
+    ]
+    here = {"records.page", "swatches.page", "bench.page"}
+    found += [
+        Entry("help", url_for(endpoint) if endpoint in here else "", word, what, "word meaning glossary")
+        for word, what, endpoint in GLOSSARY
+    ]
+    return found
