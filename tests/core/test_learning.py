@@ -12,10 +12,11 @@ from benchmarks.learning import learning
 from isostasis.core.catalogue import Factor
 from isostasis.core.learning.posterior import PRIOR_SIGMA, RECORD_SIGMA, Observed, learn
 from isostasis.core.learning.records import FEWEST, Choice, Record, in_use, taught
+from isostasis.core.mixing.batches import left_behind
 from isostasis.core.plan import plan
 from isostasis.core.plan.preview import lift_alone, site_of
 from tests.support.layups import SKIN, board, coat
-from tests.support.scenes import resolved
+from tests.support.scenes import resolved, scene_data
 
 NOON = datetime(2027, 3, 1, 12, tzinfo=UTC)
 
@@ -135,3 +136,42 @@ def test_a_factor_keeps_its_range_round_its_mean():
     (made,) = taught([record(number, 600) for number in range(5)])
     assert made.factor.low <= made.factor.mean <= made.factor.high and made.factor.mean <= 5
     assert np.isclose(sum(made.learnt.density), 1.0)
+
+
+def with_factor(scene, label, quantity, mean):
+    made = Factor(label=label, quantity=quantity, mean=mean, low=mean * 0.9, high=mean * 1.1, records=5)
+    return scene.model_copy(update={"factors": (made,)})
+
+
+def test_what_stays_in_the_cup_is_as_the_records_have_it():
+    scene = resolved(scene_data())
+    before, after = plan(scene), plan(with_factor(scene, "casting-resin", "cup", 2.0))
+    for was, now in zip(before.batches, after.batches, strict=True):
+        if now.mix != "casting-resin":
+            assert now == was
+            continue
+        need = was.volume_ml.number - left_behind(was.volume_ml.number)
+        assert now.volume_ml.number == pytest.approx(need + 2 * left_behind(now.volume_ml.number), rel=1e-6)
+    lift = next(one for one in after.lifts.values() if one.kind == "pour")
+    assert "× 2 as your records have it" in " ".join(term.what for term in lift.mix_ml.working)
+
+
+def test_what_a_bed_drinks_is_as_the_records_have_it():
+    data = scene_data()
+    tarn = data["patches"][0]
+    tarn["lifts"] = [one for one in tarn["lifts"] if one["kind"] in ("skin", "pour")]  # unsealed
+    scene = resolved(data)
+    skin = next(one["mix"] for one in tarn["lifts"] if one["kind"] == "skin")
+    before, after = plan(scene), plan(with_factor(scene, skin, "bed", 1.5))
+    name = next(one["id"] for one in tarn["lifts"] if one["kind"] == "pour")
+    was, now = before.lifts[name].drunk_ml, after.lifts[name].drunk_ml
+    assert was.number > 0 and now.number == pytest.approx(1.5 * was.number, rel=1e-6)
+    assert (now.low, now.high) == pytest.approx((0.9 * now.number, 1.1 * now.number))
+    assert after.lifts[name].mix_ml.number > before.lifts[name].mix_ml.number
+
+
+def test_an_amount_has_the_range_that_records_leave():
+    scene = resolved(scene_data())
+    made = plan(with_factor(scene, "casting-resin", "volume", 1.2))
+    mixed = next(one.mix_ml for one in made.lifts.values() if one.kind == "pour")
+    assert (mixed.low, mixed.high) == pytest.approx((0.9 * mixed.number, 1.1 * mixed.number))

@@ -20,7 +20,17 @@ from ..core.catalogue import Catalogue, Material, Mix
 from ..core.learning.records import QUANTITIES
 from . import labels, records, scenes, shelf, swatches
 from .swatch_tables import ScrapRow, SwatchRow
-from .tables import BatchRow, LabelRow, MishapRow, PackLineRow, PackRow, RevisionRow, SceneRow, StepEventRow
+from .tables import (
+    BatchRow,
+    EnteredRecordRow,
+    LabelRow,
+    MishapRow,
+    PackLineRow,
+    PackRow,
+    RevisionRow,
+    SceneRow,
+    StepEventRow,
+)
 
 MOST_WORDS, MOST_LETTERS, MOST_FOUND = 8, 120, 40
 MOST_ENTRIES = 200_000
@@ -109,7 +119,14 @@ def _mark(session: Session) -> str:
         *(func.max(table.id) for table in _GROWING),
         *(
             func.count(one)
-            for one in (SceneRow.id, SceneRow.binned_at, PackRow.gone_at, ScrapRow.gone_at, MishapRow.key)
+            for one in (
+                SceneRow.id,
+                SceneRow.binned_at,
+                PackRow.gone_at,
+                ScrapRow.gone_at,
+                MishapRow.key,
+                EnteredRecordRow.key,
+            )
         ),
         *(func.max(one) for one in (BatchRow.finished_at, MishapRow.at)),
         func.sum(SceneRow.head_id),

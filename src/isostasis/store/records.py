@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import datetime
+from math import isfinite
 from typing import Any
 from weakref import WeakKeyDictionary
 
@@ -12,13 +14,58 @@ from sqlalchemy.orm import Session
 
 from ..core.catalogue import Factor
 from ..core.fault import fault
-from ..core.learning.records import Choice, Record, Taught, in_use, taught
+from ..core.learning.records import QUANTITIES, Choice, Record, Taught, in_use, taught
+from ..core.mixing.batches import left_behind
 from . import marks, settings
-from .tables import BatchRow, MishapRow, MovedWaitRow, PackLineRow, PackRow, SceneRow, SettingRow, StepEventRow
+from .tables import (
+    BatchRow,
+    EnteredRecordRow,
+    MishapRow,
+    MovedWaitRow,
+    PackLineRow,
+    PackRow,
+    SceneRow,
+    SettingRow,
+    StepEventRow,
+)
 
 SHORTEST_MIN = 1.0  # of hands: less is how a mark is set, not how long it took
 LONGEST_TIMES = 8.0  # the predicted hands: more is a mark that was forgotten
+MOST_ENTERED, LARGEST = 20_000, 1e6
 _known: WeakKeyDictionary[Engine, tuple[str, tuple[Factor, ...]]] = WeakKeyDictionary()
+
+
+@dataclass(frozen=True)
+class NewRecord:
+    """A record to enter, as `Record` has it; `where` names its line in a table."""
+
+    key: str
+    scene: str
+    title: str
+    label: str
+    quantity: str
+    predicted: float
+    low: float | None
+    high: float | None
+    at: datetime
+    mishap: str = ""
+    where: str = ""
+
+    @property
+    def wrong(self) -> tuple[str, str] | None:
+        """What is wrong with it and what would be right; None where nothing is."""
+        numbers = [one for one in (self.predicted, self.low, self.high) if one is not None]
+        if self.quantity not in QUANTITIES:
+            return f"“{self.quantity[:20]}” is no quantity", f"one of {', '.join(QUANTITIES)}"
+        if not all(isfinite(one) and 0 <= one <= LARGEST for one in numbers) or self.predicted <= 0:
+            return "a number of it is none that can be", f"above 0, {LARGEST:,.0f} at most"
+        if self.low is None and self.high is None:
+            return "it says nothing of what came", "write what came, or from when to when"
+        if self.low is not None and self.high is not None and self.low > self.high:
+            return f"it is from {self.low:g} to {self.high:g}", "write the lower one first"
+        if not self.label or not self.title.strip():
+            return "it names no label or no title", "say of what it is"
+        return None
 
 
 def records(session: Session) -> list[Record]:
@@ -27,7 +74,9 @@ def records(session: Session) -> list[Record]:
     said = {one.key: one.note or "a mishap" for one in session.scalars(select(MishapRow))}
     batches = list(session.scalars(select(BatchRow).order_by(BatchRow.id)))
     mixes = {(one.scene_id, one.planned["lift"]): str(one.planned["mix"]) for one in batches}
-    found = [*_volumes(session, batches, slugs, said), *_of_steps(session, mixes, slugs, said)]
+    found = [
+        *_volumes(session, batches, slugs, said), *_of_steps(session, mixes, slugs, said), *_entered(session, said),
+    ]  # fmt: skip
     return sorted(found, key=lambda one: (one.at, one.key))
 
 
@@ -54,6 +103,67 @@ def _volumes(
             key, str(row.planned["mix"]), "volume", planned / float(row.planned.get("times", 1.0)), came, came,
             slugs.get(row.scene_id, ""), row.lift.replace("-", " ").capitalize(), row.finished_at, said.get(key, ""),
         )  # fmt: skip
+
+
+def _entered(session: Session, said: dict[str, str]) -> Iterable[Record]:
+    """What was typed in, or came in a table."""
+    for row in session.scalars(select(EnteredRecordRow)):
+        if row.quantity in QUANTITIES:
+            yield Record(
+                row.key, row.label, row.quantity, row.predicted, row.low, row.high, row.scene, row.title, row.at,
+                said.get(row.key, ""),
+            )  # fmt: skip
+
+
+def enter(session: Session, new: Iterable[NewRecord]) -> int:
+    """Keep records that no mark or batch tells, each once; returns how many were new. Raises Faults for a prediction of
+    nothing, for bounds the wrong way round, and beyond MOST_ENTERED."""
+    made = 0
+    there = session.scalar(select(func.count()).select_from(EnteredRecordRow)) or 0
+    for one in new:
+        wrong = one.wrong
+        if wrong:
+            raise fault(one.where or "record", *wrong)
+        row = session.get(EnteredRecordRow, one.key)
+        if row is not None:
+            continue
+        made += 1
+        if there + made > MOST_ENTERED:
+            raise fault("records", f"{MOST_ENTERED:,} of them were entered", "leave out old ones")
+        session.add(
+            EnteredRecordRow(
+                key=one.key, scene=one.scene, title=one.title, label=one.label, quantity=one.quantity,
+                predicted=one.predicted, low=one.low, high=one.high, at=one.at,
+            )
+        )  # fmt: skip
+        session.flush()
+        if one.mishap:
+            session.merge(MishapRow(key=one.key, note=one.mishap[:500], at=one.at))
+    return made
+
+
+def take_away(session: Session, key: str) -> None:
+    """A record that was entered is gone. Raises Faults for one that was read off a batch or a mark."""
+    row = session.get(EnteredRecordRow, key)
+    if row is None:
+        raise fault("record", "it was read off a batch or a mark", "call it a mishap, and it teaches nothing")
+    session.delete(row)
+    mark = session.get(MishapRow, key)
+    if mark is not None:
+        session.delete(mark)
+
+
+def cup_loss(session: Session, row: BatchRow, lost_g: float, now: datetime) -> None:
+    """What stayed in the cup of a batch and on the tools, weighed; the law's own figure beside it. Raises Faults."""
+    volume = float(row.planned["volume_ml"])
+    mass = sum(float(row.actual.get(part["key"], part["mass_g"])) for part in row.planned["ingredients"])
+    if mass <= 0 or lost_g > mass:
+        raise fault("stays in the cup", f"{lost_g:g} g are more than was mixed", "weigh the cup, less the empty one")
+    slug = session.get_one(SceneRow, row.scene_id).slug
+    lost = lost_g / mass * volume
+    title = f"{row.lift.replace('-', ' ').capitalize()}, batch {row.id}"
+    one = NewRecord(f"cup:{row.id}", slug, title, str(row.planned["mix"]), "cup", left_behind(volume), lost, lost, now)
+    enter(session, [one])
 
 
 def _of_steps(
@@ -127,6 +237,8 @@ def in_force(session: Session) -> tuple[Factor, ...]:
         func.max(BatchRow.finished_at),
         func.count(MishapRow.key),
         func.max(MishapRow.at),
+        func.count(EnteredRecordRow.key),
+        func.max(EnteredRecordRow.at),
     ]
     told = select(SettingRow.value).where(SettingRow.name == "factors").scalar_subquery()
     asked: list[ColumnElement[Any]] = [*(select(one).scalar_subquery() for one in marks_of), told]

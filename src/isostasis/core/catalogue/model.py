@@ -330,11 +330,11 @@ class OrderRule(Entry):
 
 
 class Factor(Entry):
-    """What records say of a label: how many times the predicted amount, hours or minutes of hands really come, on the
-    mean and eight times in ten, from how many records."""
+    """What records say of a label: how many times the predicted amount, hours, minutes of hands, loss in the cup or
+    what a bed of it drinks really come, on the mean and eight times in ten, from how many records."""
 
     label: Id
-    quantity: Literal["volume", "hours", "hands"]
+    quantity: Literal["volume", "hours", "hands", "cup", "bed"]
     mean: Annotated[float, Field(ge=0.2, le=5)]
     low: Annotated[float, Field(ge=0.1, le=10)]
     high: Annotated[float, Field(ge=0.1, le=10)]

@@ -10,11 +10,13 @@ from typing import Literal
 from ..catalogue import Factor
 from .posterior import Learnt, Observed, learn
 
-Quantity = Literal["volume", "hours", "hands"]
+Quantity = Literal["volume", "hours", "hands", "cup", "bed"]
 QUANTITIES: dict[Quantity, tuple[str, str]] = {
     "volume": ("amount", "ml"),
     "hours": ("hours until ready", "h"),
     "hands": ("minutes of hands", "min"),
+    "cup": ("loss in the cup", "ml"),
+    "bed": ("what the bed drinks", "ml"),
 }
 FEWEST = 3  # records from which a factor is used: fewer are told and move nothing
 NARROWEST, WIDEST = 0.2, 5.0  # a factor beyond is a mishap that nobody marked: it is held there

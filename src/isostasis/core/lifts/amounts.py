@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from ..catalogue import Mix
+from ..catalogue import Factor, Mix
 from ..document import ResolvedScene
 from ..figure import Figure, Term
 from ..mixing.batches import LEFT_FILM, LEFT_SHARE, Batches, split
@@ -40,15 +40,27 @@ def mixed(
     `terms` say what the needs consist of; the waste is added as a term of its own, and what records say of the mix.
     Batches are for all copies.
     """
-    learnt = labels.factor(mix.id, "volume")
+    learnt, times = labels.factor(mix.id, "volume"), labels.times(mix.id, "cup")
     if learnt:
         more = (learnt.mean - 1) * sum(needs_ml)
         needs_ml = tuple(need * learnt.mean for need in needs_ml)
         terms = (*terms, Term("your records", more, "ml", f"× {learnt.mean:.3g}, {learnt.records} of them"))
-    batches = tuple(split(need * site.scene.copies, cup_ml, placeable_ml) for need in needs_ml)
+    batches = tuple(split(need * site.scene.copies, cup_ml, placeable_ml, times=times) for need in needs_ml)
     count = sum(one.count for one in batches)
     cups = f"left in {count} cup{'s' if count != 1 else ''}"
-    return measured_out(site.scene, labels, mix, batches, terms, cups, tint)
+    cups += f", × {times:.3g} as your records have it" if times != 1 else ""
+    made = measured_out(site.scene, labels, mix, batches, terms, cups, tint)
+    return _ranged(made, learnt) if learnt else made
+
+
+def _ranged(made: Mixed, learnt: Factor) -> Mixed:
+    """The same with the range that records leave to its figures."""
+    down, up = learnt.low / learnt.mean, learnt.high / learnt.mean
+
+    def ranged(figure: Figure) -> Figure:
+        return replace(figure, low=figure.number * down, high=figure.number * up)
+
+    return replace(made, mix_ml=ranged(made.mix_ml), mass_g=ranged(made.mass_g))
 
 
 def measured_out(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from ..catalogue import Factor
 from ..figure import Figure, Term
 
 FILL = 0.6  # of the voids that resin gets into, default
@@ -15,12 +16,15 @@ SOAKED_MM = 0.5  # so deep it gets into a dry skin, craft estimate
 @dataclass(frozen=True, slots=True)
 class OpenLayer:
     """What one lift leaves open: so many mm deep with a share of voids; `through` where liquid reaches what is
-    beneath it as well. `title` names the lift."""
+    beneath it as well. `title` names the lift, `label` what it is laid of, `learnt` what records say of what such a bed
+    drinks."""
 
     title: str
     depth_mm: float
     voids: float
     through: bool = False
+    label: str = ""
+    learnt: Factor | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,9 +54,15 @@ def drunk_by(layers: Iterable[OpenLayer], area_mm2: float) -> Figure:
     2.4
     """
     terms = [Term("wetted area", area_mm2, "mm2"), Term("of the voids are filled", FILL, "", "default")]
-    total = 0.0
+    total = low = high = 0.0
     for layer in layers:
-        ml = area_mm2 * layer.depth_mm * layer.voids * FILL / 1000
-        total += ml
+        ml, learnt = area_mm2 * layer.depth_mm * layer.voids * FILL / 1000, layer.learnt
         terms.append(Term(f"{layer.title}: {layer.depth_mm:.3g} mm with {layer.voids:.0%} voids", ml, "ml"))
-    return Figure(total, "ml", "wetted area × porous depth × voids × fill, down to the first seal", tuple(terms))
+        if learnt:
+            more = ml * (learnt.mean - 1)
+            terms.append(Term("your records", more, "ml", f"× {learnt.mean:.3g}, {learnt.records} of them"))
+        total += ml * (learnt.mean if learnt else 1.0)
+        low += ml * (learnt.low if learnt else 1.0)
+        high += ml * (learnt.high if learnt else 1.0)
+    formula = "wetted area × porous depth × voids × fill, down to the first seal"
+    return Figure(total, "ml", formula, tuple(terms), *((low, high) if low < high else ()))

@@ -73,7 +73,8 @@ def cast(scene: ResolvedScene, one: Shaped, labels: Labels) -> CastPlan:
     all_pieces = form.pieces * scene.copies
     rounds = ceil(all_pieces / form.moulds)
     filled = [min(form.moulds, all_pieces - done * form.moulds) for done in range(rounds)]
-    batches = tuple(split(count * form.mould_ml, bench.bowl_ml, bench.bowl_ml) for count in filled)
+    loss = labels.times(mix.id, "cup")
+    batches = tuple(split(count * form.mould_ml, bench.bowl_ml, bench.bowl_ml, times=loss) for count in filled)
     mould = Term("a mould holds", form.mould_ml, "ml", "this scene")
     pieces = Figure(form.pieces, "piece" if form.pieces == 1 else "pieces", "as this scene says", (mould,))
     volume = Figure(

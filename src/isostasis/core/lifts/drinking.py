@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from ..document.scene import Lift
 from ..figure import Figure
@@ -25,7 +26,8 @@ def open_layers(below: Sequence[Lift], labels: Labels) -> tuple[OpenLayer, ...]:
             break
         filled = filled or drinking.fills
         if drinking.layer is not None:
-            found.append(drinking.layer)
+            label = labels.mix_of(lift).id
+            found.append(replace(drinking.layer, label=label, learnt=labels.factor(label, "bed")))
             filled = 0.0
             if not drinking.layer.through:
                 break

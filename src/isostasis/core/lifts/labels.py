@@ -30,6 +30,11 @@ class Labels:
         """What records say of a quantity of a label; None where they say nothing."""
         return next((one for one in self.factors if (one.label, one.quantity) == (label, quantity)), None)
 
+    def times(self, label: str, quantity: str) -> float:
+        """What records make of a quantity of a label; 1 where they say nothing."""
+        found = self.factor(label, quantity)
+        return found.mean if found else 1.0
+
     def mix_of(self, lift: Lift) -> Mix:
         """The lift's mix; a material used from the tin is a mix of itself alone."""
         made, thin = self._unthinned(lift), getattr(lift, "thin", 0.0)

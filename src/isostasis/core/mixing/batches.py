@@ -27,8 +27,9 @@ def left_behind(batch_ml: float, share: float = LEFT_SHARE, film: float = LEFT_F
     return float(share * batch_ml + film * batch_ml ** (2 / 3))
 
 
-def to_mix(need_ml: float) -> float:
-    """The batch of which `need_ml` leave the cup: batch - left_behind(batch) = need.
+def to_mix(need_ml: float, times: float = 1.0) -> float:
+    """The batch of which `need_ml` leave the cup: batch - times x left_behind(batch) = need. `times`: as records have
+    it.
     Raises ValueError unless a need is 0 ml or more.
 
     >>> round(to_mix(100 - left_behind(100)), 6)
@@ -38,7 +39,7 @@ def to_mix(need_ml: float) -> float:
         raise ValueError("a need is 0 ml or more")
     batch = need_ml
     for _ in range(60):
-        batch = need_ml + left_behind(batch)
+        batch = need_ml + times * left_behind(batch)
     return float(batch)
 
 
@@ -52,10 +53,11 @@ class Batches:
     left_ml: float
 
 
-def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = True) -> Batches:
+def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = True, times: float = 1.0) -> Batches:
     """Equal batches, never a runt, each no more than the cup holds and than can be placed within the working time.
 
-    Of all of them together `need_ml` leave the cups. What is dry (`wasted` false) leaves nothing in them. Raises
+    Of all of them together `need_ml` leave the cups. What is dry (`wasted` false) leaves nothing in them; else `times`
+    what is left by default, as records have it. Raises
     ValueError for limits of 0, Faults for more than MAX_BATCHES.
 
     >>> split(250, 150, 400).count
@@ -66,7 +68,7 @@ def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = Tru
         raise ValueError("a batch needs a cup and a working time above 0")
     if need_ml <= 0:
         return Batches(0, 0.0, 0.0, 0.0)
-    useful = most - (left_behind(most) if wasted else 0.0)
+    useful = most - (times * left_behind(most) if wasted else 0.0)
     if need_ml > useful * MAX_BATCHES:
         raise fault(
             "batches",
@@ -74,5 +76,5 @@ def split(need_ml: float, cup_ml: float, placeable_ml: float, wasted: bool = Tru
             "mix in a larger vessel",
         )
     count = max(1, ceil(need_ml / useful - 1e-9))
-    each = to_mix(need_ml / count) if wasted else need_ml / count
+    each = to_mix(need_ml / count, times) if wasted else need_ml / count
     return Batches(count, each, each * count, each * count - need_ml)

@@ -77,6 +77,7 @@ def shared(scene: ResolvedScene, works: dict[str, Work]) -> tuple[Shared, ...]:
                     (Share(lift.id, layer, need), course.batches, course.working_min, estimate.mix)
                 )
     found = []
+    labels = Labels.of(scene)
     waits = _waits(scene) if any(len(alike) > 1 for alike in groups.values()) else {}
     for members in (part for alike in groups.values() for part in _in_one_bowl(scene, alike, waits)):
         shares = tuple(share for share, *_ in members)
@@ -87,7 +88,8 @@ def shared(scene: ResolvedScene, works: dict[str, Work]) -> tuple[Shared, ...]:
             vessel = scene.bench.cup_ml if members[0][3].reacts else scene.bench.bowl_ml
             most = vessel if working is None else scene.bench.spread_ml_per_min * working
             dry = members[0][3].family == "texture"
-            batches = split(sum(share.need_ml for share in shares), vessel, most, wasted=not dry)
+            need, times = sum(share.need_ml for share in shares), labels.times(members[0][3].id, "cup")
+            batches = split(need, vessel, most, wasted=not dry, times=times)
         found.append(Shared(members[0][3], batches, shares, working))
     return tuple(found)
 

@@ -261,8 +261,7 @@ class Plan:
     def times(self, label: str, quantity: str) -> float:
         """What records made of a predicted quantity of a label here; 1 where they say nothing."""
         stage = next(iter(self.built.stages.values()), None)
-        found = None if stage is None else Labels.of(stage.site.scene).factor(label, quantity)
-        return found.mean if found else 1.0
+        return 1.0 if stage is None else Labels.of(stage.site.scene).times(label, quantity)
 
     def layer(self, step: Step) -> Layer | None:
         """What a step is to lay; None for what lays nothing, and for what was done."""

@@ -60,12 +60,13 @@ def cup(parts: tuple[tuple[str, float], ...]) -> Drawing:
 def _whole(asked: Asked) -> Answer:
     """Parts of a total."""
     mix, need = asked.mix(), asked.number("total")
-    batch = to_mix(need) if asked.text("waste") == "yes" and mix.family != "texture" else need
+    loss = asked.times(mix, "cup")
+    batch = to_mix(need, loss) if asked.text("waste") == "yes" and mix.family != "texture" else need
     made = amounts(mix, asked.catalogue.materials, batch)
     lines = _lines(asked, made, "its part of the batch", (Term("batch", batch, "ml"),))
     terms = (
         Term("wanted", need, "ml"),
-        Term("stays in the cup", left_behind(batch) if batch != need else 0.0, "ml", "a share and a film"),
+        Term("stays in the cup", loss * left_behind(batch) if batch != need else 0.0, "ml", "a share and a film"),
     )
     return Answer(
         "to mix",
@@ -195,7 +196,7 @@ def _compound(asked: Asked) -> Answer:
     """Compound, plaster and water for an area."""
     mix = for_purpose(asked.mix(), asked.text("purpose"), asked.catalogue.materials)  # type: ignore[arg-type]
     need = asked.number("area") * asked.number("thick") / 1000
-    batch = to_mix(need)
+    batch = to_mix(need, asked.times(mix, "cup"))
     made = amounts(mix, asked.catalogue.materials, batch)
     measure = wet(mix, asked.catalogue.materials)
     terms = (

@@ -54,6 +54,11 @@ class Asked:
         """The mix that a field chose."""
         return self.catalogue.mixes[self.text(name)]
 
+    def times(self, mix: Mix, quantity: str) -> float:
+        """What records make of a quantity of a mix; 1 where they say nothing."""
+        known = self.catalogue.factors
+        return next((one.mean for one in known if (one.label, one.quantity) == (mix.id, quantity)), 1.0)
+
     def hazards(self, mix: Mix) -> frozenset[str]:
         """The hazards of what is in a mix."""
         known = self.catalogue.materials

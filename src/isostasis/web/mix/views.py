@@ -19,7 +19,7 @@ from ...core.mixing.repair import Repair, repair
 from ...core.plan import Batch
 from ...core.plan.cautions import worst_first
 from ...core.units import measured
-from ...store import bench, cautions, devices, logbook, scenes, shelf, walk
+from ...store import bench, cautions, devices, logbook, records, scenes, shelf, walk
 from ...store.planned import PlannedBatch
 from ...store.tables import BatchRow
 from ..shared.answers import hx_redirect, safe_return_url
@@ -34,6 +34,7 @@ STIRRING = {
     "one": "Stir it, and what has settled with it.",
     "dry": "Shake it in a closed jar until it is of one colour.",
 }
+LOST = Field("lost", "stays in the cup", "g", optional=True, low=0)
 KEPT = Field("kept", "left over", "ml", optional=True, low=0)
 
 
@@ -257,5 +258,8 @@ def finish(slug: str, row_id: int) -> Response:
         note, kept = request.form.get("note", "").strip(), read_one(KEPT, request.form) or 0.0
         if kept > logbook.batch_of(row).volume_ml:
             raise fault("left over", f"{kept:g} ml are more than was mixed", "write what is left in the cup")
+        lost = read_one(LOST, request.form)
+        if lost:
+            records.cup_loss(session, row, float(lost), now())
         key = logbook.empty_cup(session, scene, row, (opened.scene, opened.plan), now(), note, kept)
     return hx_redirect(safe_return_url()) if request.form.get("here") else back_to(slug, key)

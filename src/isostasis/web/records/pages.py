@@ -1,5 +1,6 @@
 """The blueprint of records, with its routes."""
 
+from . import entering  # noqa: F401 - its routes
 from .views import blueprint
 
 __all__ = ["blueprint"]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -17,7 +15,7 @@ from ...core.fault import Faults, fault
 from ...core.learning.posterior import learn
 from ...core.learning.records import FEWEST, QUANTITIES, Taught
 from ...core.plan import plan
-from ...exchange.rows import defused
+from ...exchange.records_csv import write_records
 from ...store import clock, labels, records, scenes
 from ..shared.answers import hx_redirect
 from ..shared.scenes import database, now, wall_now
@@ -74,7 +72,7 @@ def page() -> str:
         quantities=QUANTITIES,
         waits=charts.waits(mine, mean) if quantity == "hours" else None,
         dots=charts.dots([each for each in every if each.quantity == "volume"], "ml"),
-        hands=charts.dots(mine, "min") if quantity == "hands" else None,
+        own=charts.dots(mine, QUANTITIES[quantity][1]) if one and quantity in ("hands", "cup", "bed") else None,
         bell=charts.bell(one.learnt) if one else None,
         told=told,
         mishaps=[each for each in every if each.mishap],
@@ -109,7 +107,10 @@ def _differ(slug: str, before: ResolvedScene, after: ResolvedScene, quantity: st
         old = was.lifts.get(name)
         if old is None or lift.state in ("done", "covered"):
             continue
-        pairs = {"volume": (old.mix_ml, lift.mix_ml), "hours": (old.hours.next, lift.hours.next)}
+        pairs = {
+            "volume": (old.mix_ml, lift.mix_ml), "hours": (old.hours.next, lift.hours.next),
+            "cup": (old.mix_ml, lift.mix_ml), "bed": (old.drunk_ml or old.mix_ml, lift.drunk_ml or lift.mix_ml),
+        }  # fmt: skip
         if quantity == "hands":
             minutes = [sum(step.hands_on_min for step in each.steps if step.lift == name) for each in (was, is_now)]
             values, unit = (minutes[0], minutes[1]), "min"
@@ -150,24 +151,9 @@ def _told(session: Session) -> tuple[str, charts.Finish] | None:
 def table() -> Response:
     """Every record as a table."""
     with database().reading() as session:
-        every = records.records(session)
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(["key", "at", "scene", "what", "label", "quantity", "unit", "predicted", "from", "to", "mishap"])
-    for one in every:
-        cells = (
-            one.key,
-            one.at.isoformat(),
-            one.scene,
-            one.title,
-            one.label,
-            one.quantity,
-            QUANTITIES[one.quantity][1],
-        )
-        numbers = (f"{one.predicted:.6g}", *("" if each is None else f"{each:.6g}" for each in (one.low, one.high)))
-        rows.writerow([defused(str(cell)) for cell in (*cells, *numbers, one.mishap)])
+        text = write_records(records.records(session))
     kept = {"Content-Disposition": "attachment; filename=records.csv"}
-    return Response(out.getvalue(), mimetype="text/csv", headers=kept)
+    return Response(text, mimetype="text/csv", headers=kept)
 
 
 @blueprint.post("/records/mishap")

@@ -111,12 +111,14 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
         wetting_ml + binder_ml, "ml", "wetting + binder, as the bed takes it up", (wetted, then.term("binder"))
     )
 
-    each = tuple(split(binder_ml / passes * copies, bench.cup_ml, bench.cup_ml) for _ in range(passes))
+    loss = labels.times(mix.id, "cup")
+    each = tuple(split(binder_ml / passes * copies, bench.cup_ml, bench.cup_ml, times=loss) for _ in range(passes))
     cups = f"left in {sum(one.count for one in each)} cups"
     made = measured_out(site.scene, labels, mix, each, (then.term("binder in place"),), cups)
     ingredients, mix_ml, mass_g = made.ingredients, made.mix_ml, made.mass_g
     if wetting:
-        parts = (split(wetting_ml * copies, bench.cup_ml, bench.cup_ml),)
+        loss = labels.times(wetting.id, "cup")
+        parts = (split(wetting_ml * copies, bench.cup_ml, bench.cup_ml, times=loss),)
         before = measured_out(site.scene, labels, wetting, parts, (wetted,), "left in the bottle")
         ingredients += tuple(
             Ingredient(one.material, one.part, one.volume_ml, one.mass_g, one.drops, "wetting")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 from ....fault import fault
 from ....figure import Figure, Term
@@ -90,10 +91,18 @@ def pour_fill(lift: PourLift, site: Site, labels: Labels) -> PourFill:
         volume = Figure(lift.volume_ml, "ml", formula, (*terms, *gone, *dries))
     drunk = Figure(drunk_ml, "ml", "wetted area × porous depth × voids × 0.6, up to its own level",
                    tuple(one.figure.term(one.patch.name, "unsealed") for one in beds))  # fmt: skip
+    if lift.volume_ml is None and any(one.figure.low is not None for one in beds):
+        low, high = (sum(_end(one.figure, end) for one in beds) for end in ("low", "high"))
+        drunk = replace(drunk, low=low, high=high)
     lowest = deepest.lowest if deepest else start_of(lift, site, tilted(site.ground, site.scene.base))
     depth = deepest.deepest_mm if deepest else 0.0
     lost = Figure(lost_ml, "ml", "what ran over an open edge")
     return PourFill(fill, lowest, depth, pools_ml, stood_ml, drunk, lost, volume, _gone(fill, lost_ml, drunk_ml))
+
+
+def _end(figure: Figure, end: Literal["low", "high"]) -> float:
+    found = figure.low if end == "low" else figure.high
+    return figure.number if found is None else found
 
 
 def _gone(fill: Filled, lost_ml: float, drunk_ml: float) -> tuple[Notice, ...]:
