@@ -102,6 +102,12 @@ def batches(session: Session, scene: SceneRow) -> list[BatchRow]:
     )
 
 
+def noted(session: Session, scene: SceneRow) -> list[StepEventRow]:
+    """The marks of a scene that say something in words, the oldest first."""
+    wanted = select(StepEventRow).where(StepEventRow.scene_id == scene.id, StepEventRow.note != "")
+    return list(session.scalars(wanted.order_by(StepEventRow.id)))
+
+
 def add_event(
     session: Session,
     scene: SceneRow,

@@ -102,6 +102,7 @@ def _volumes(
         yield Record(
             key, str(row.planned["mix"]), "volume", planned / float(row.planned.get("times", 1.0)), came, came,
             slugs.get(row.scene_id, ""), row.lift.replace("-", " ").capitalize(), row.finished_at, said.get(key, ""),
+            row.lift,
         )  # fmt: skip
 
 
@@ -201,7 +202,7 @@ def _of_step(
         yield Record(
             key, label, "hours", float(wait) / float(done.planned.get("hours_times", 1.0)),
             max(hours["not-yet"], default=None), min(hours["ready"], default=None), slug, title, looks[-1].at,
-            said.get(key, ""),
+            said.get(key, ""), done.lift,
         )  # fmt: skip
     begun = next((one for one in kept if one.what == "started" and one.at < done.at), None)
     minutes = float(done.planned.get("hands_on_min") or 0.0) / float(done.planned.get("hands_times", 1.0))
@@ -209,7 +210,7 @@ def _of_step(
         took = (done.at - begun.at).total_seconds() / 60
         if SHORTEST_MIN <= took <= LONGEST_TIMES * minutes:
             key = f"hands:{done.id}"
-            yield Record(key, label, "hands", minutes, took, took, slug, title, done.at, said.get(key, ""))
+            yield Record(key, label, "hands", minutes, took, took, slug, title, done.at, said.get(key, ""), done.lift)
 
 
 def _hours(look: StepEventRow, done: StepEventRow) -> float:
@@ -268,6 +269,16 @@ def mishap(session: Session, key: str, note: str, now: datetime, off: bool = Fal
             session.delete(row)
     else:
         session.merge(MishapRow(key=key, note=note[:500], at=now))
+
+
+def mishaps_of(session: Session, slug: str, lift: str, note: str, now: datetime) -> int:
+    """All that was recorded of a lift is a mishap; returns how many records that are. Raises Faults for none."""
+    mine = [one for one in records(session) if (one.scene, one.lift) == (slug, lift)]
+    if not mine:
+        raise fault("record", "nothing was recorded of that lift", "weigh what goes in, touch what is wet")
+    for one in mine:
+        session.merge(MishapRow(key=one.key, note=one.mishap or note[:500], at=now))
+    return len(mine)
 
 
 def say(

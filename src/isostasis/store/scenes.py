@@ -313,9 +313,9 @@ def restore(session: Session, row: SceneRow, number: int, now: datetime) -> Revi
     return save(session, row, row.head.number, old, f"Back to revision {number}", now)
 
 
-def copy(session: Session, row: SceneRow, now: datetime) -> SceneRow:
-    """A scene of its own that starts as this one stands."""
-    scene = document(row.head)
+def copy(session: Session, row: SceneRow, now: datetime, made: Scene | None = None) -> SceneRow:
+    """A scene of its own that starts as this one stands, or as what was `made` of it."""
+    scene = made or document(row.head)
     taken = {name for _, name in named(session)}
     name = next(
         name

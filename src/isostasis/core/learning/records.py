@@ -25,7 +25,8 @@ NARROWEST, WIDEST = 0.2, 5.0  # a factor beyond is a mishap that nobody marked: 
 @dataclass(frozen=True, slots=True)
 class Record:
     """One prediction and what came of it, in ml, hours or minutes: `low` to `high`, alike where it was measured, None
-    where that side was not seen. `key` names what it was read off; a `mishap` teaches nothing."""
+    where that side was not seen. `key` names what it was read off; a `mishap` teaches nothing. `lift`: its id in its
+    scene, where there is one."""
 
     key: str
     label: str
@@ -37,6 +38,7 @@ class Record:
     title: str
     at: datetime
     mishap: str = ""
+    lift: str = ""
 
     @property
     def observed(self) -> Observed | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import product
 
-from flask import Blueprint, render_template, request, url_for
+from flask import Blueprint, flash, render_template, request, url_for
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
@@ -18,8 +18,9 @@ from ...core.faults.facts import FACTS, CupWork, facts_of, id_of, joined
 from ...core.faults.finder import MOST_ASKED, Ranked, questions, rank, telling
 from ...core.faults.model import Symptom, symptoms
 from ...core.plan import plan
-from ...store import logbook, scenes, walk
+from ...store import logbook, records, scenes, walk
 from ...store.tables import SceneRow
+from ..shared.answers import hx_redirect
 from ..shared.scenes import database, edit, now, open_scene
 
 blueprint = Blueprint("faults", __name__)
@@ -49,7 +50,7 @@ def _spots(session: Session, symptom: Symptom | None) -> list[Spot]:
     return [*begun, *rest][:MOST_SPOTS]
 
 
-def _cups(session: Session, row: SceneRow, lift_id: str) -> tuple[CupWork, ...]:
+def cups_of(session: Session, row: SceneRow, lift_id: str) -> tuple[CupWork, ...]:
     """How the batches of a lift were worked, the newest first."""
     found = []
     for one in logbook.batches(session, row):
@@ -95,7 +96,7 @@ def page() -> str:
                 row = scenes.find(session, slug)
                 scene = scenes.resolve(session, row.head)
                 made = plan(scene)
-                own = facts_of(scene, made, lift_id, _cups(session, row, lift_id), now())
+                own = facts_of(scene, made, lift_id, cups_of(session, row, lift_id), now())
                 like = alike(scene, made, lift_id)
                 may = {one.change: WORDS[one.change] for one in symptom.causes if possible(like, one.change)}
             known = joined(own, told)
@@ -108,6 +109,18 @@ def page() -> str:
         most=MOST_ASKED, place="records", yes=[code for code, answer in told.items() if answer],
         no=[code for code, answer in told.items() if not answer],
     )  # fmt: skip
+
+
+@blueprint.post("/s/<slug>/faults/mishap")
+def mishap(slug: str) -> Response:
+    """What went wrong teaches nothing: all that was recorded of the lift is a mishap. Raises Faults."""
+    symptom, lift_id = _symptom(), request.form.get("lift", "")
+    with database().writing() as session:
+        scenes.find(session, slug)
+        note = symptom.title if symptom else "it went wrong"
+        count = records.mishaps_of(session, slug, lift_id, note, now())
+    flash(f"{count} record{'s' if count != 1 else ''} of it teach{'es' if count == 1 else ''} nothing now.", "done")
+    return hx_redirect(url_for("faults.page", symptom=symptom.code if symptom else None, spot=f"{slug}/{lift_id}"))
 
 
 @blueprint.post("/s/<slug>/faults/change")

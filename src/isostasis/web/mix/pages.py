@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import begin, cards, walking
+from . import again, begin, cards, walking
 from .views import blueprint
 
-__all__ = ["begin", "blueprint", "cards", "walking"]
+__all__ = ["again", "begin", "blueprint", "cards", "walking"]
