@@ -1,4 +1,4 @@
-"""A batch that was good, once more at another size, in the very proportions that went in; kept as a mix of one's own."""
+"""A batch that was good once more at another size, in the proportions that went in; kept as a mix of one's own."""
 
 from __future__ import annotations
 
@@ -87,8 +87,12 @@ def keep(slug: str, row_id: int) -> Response:
         mix = known.mixes.get(str(row.planned["mix"]))
         if mix is None:
             raise fault("mix", "its label is gone", "begin a mix of your own on Labels")
-        parts = [{"material": material, "part": part, "parts": round(grams, 3)} for material, part, grams, _ in _went_in(row)
-                 if any((one.material, one.part) == (material, part) for one in mix.ingredients)]  # fmt: skip
+        own = {(one.material, one.part) for one in mix.ingredients}  # a tint goes with the lift, not with its mix
+        parts = [
+            {"material": material, "part": part, "parts": round(grams, 3)}
+            for material, part, grams, _ in _went_in(row)
+            if (material, part) in own
+        ]
         if any(one.name.casefold() == name.casefold() for one in known.mixes.values()):
             raise fault("name", f"there is a mix “{name}” already", "call it otherwise")
         made = Mix.model_validate(
