@@ -2,12 +2,17 @@
 
 import html
 import re
+from datetime import timedelta
 
 import pytest
 
+from isostasis.core.plan import plan
+from isostasis.core.schedule import Schedule
+from isostasis.store import clock as store_clock
 from isostasis.store import labels, logbook, records, scenes
 from isostasis.store.tables import EnteredRecordRow
 from tests.support.pages import document
+from tests.support.store import do
 
 
 def refused(reader, url, **values):
@@ -88,3 +93,18 @@ def test_what_went_wrong_is_a_mishap_by_one_press(reader, database):
     assert "nothing was recorded" in refused(
         reader, "/s/hollin-delf/faults/mishap", symptom="cracked", lift="lake-water"
     )
+
+
+def test_a_scene_that_is_done_says_when_and_what_was_told_first(reader, database, clock):
+    with database.writing() as session:
+        row = scenes.find(session, "tarn")
+        for day in (0, 1):
+            made = Schedule("feasible", (clock.at + timedelta(days=3 + day)).isoformat(), None, 1, (), None).kept()
+            store_clock.add_forecast(session, row, f"q{day}", "", made, clock.at + timedelta(days=day))
+        session.flush()
+        made = plan(scenes.resolve(session, row.head))
+        for number, step in enumerate(made.steps):
+            do(session, row, step.id, clock.at + timedelta(days=4, hours=number))
+    text = reader.text("/s/tarn/otherwise")
+    assert "so far" not in text and "Finished" in text and "first it was told for" in text
+    assert "Finish of Tarn as it was told" in (told := reader.text("/records")) and "came " in told

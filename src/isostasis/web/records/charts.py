@@ -146,17 +146,24 @@ def bell(made: Learnt) -> Bell:
 
 @dataclass(frozen=True)
 class Finish:
-    """When a scene was said to be finished, told over time: the line, its dots (x, y, words), ticks (y, words)."""
+    """When a scene was said to be finished, told over time: the line, its dots (x, y, words), ticks (y, words), and
+    where it really was (y, words)."""
 
     d: str
     dots: tuple[tuple[float, float, str], ...]
     ticks: tuple[tuple[float, str], ...]
+    came: tuple[float, str] | None = None
 
 
-def finish(told: Sequence[tuple[float, float, str]], words: Sequence[tuple[float, str]]) -> Finish:
-    """From (days since the first forecast, days until the finish since then, words) and ticks of days."""
+def finish(
+    told: Sequence[tuple[float, float, str]],
+    words: Sequence[tuple[float, str]],
+    came: tuple[float, str] | None = None,
+) -> Finish:
+    """From (days since the first forecast, days until the finish since then, words), ticks of days, and the day
+    on which it really was."""
     last = max((one[0] for one in told), default=1.0) or 1.0
-    values = [one[1] for one in told] + [one[0] for one in words]
+    values = [one[1] for one in told] + [one[0] for one in words] + ([came[0]] if came else [])
     low, high = min(values), max(values)
     room = max(high - low, 0.5)
 
@@ -167,7 +174,8 @@ def finish(told: Sequence[tuple[float, float, str]], words: Sequence[tuple[float
 
     spots = [(*at(day, end), text) for day, end, text in told]
     d = "M" + "L".join(f"{x},{y}" for x, y, _ in spots) if spots else ""
-    return Finish(d, tuple(spots), tuple((at(0, one)[1], text) for one, text in words))
+    real = (at(0, came[0])[1], came[1]) if came else None
+    return Finish(d, tuple(spots), tuple((at(0, one)[1], text) for one, text in words), real)
 
 
 def usable(one: Taught) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from functools import partial
 
 from flask import render_template, request, url_for
@@ -14,12 +15,12 @@ from ...core.fault import fault
 from ...core.faults.changes import WORDS, changes
 from ...core.faults.otherwise import lessons
 from ...core.learning.records import FEWEST, QUANTITIES, Record
-from ...store import labels, logbook, records, scenes
+from ...store import clock, labels, logbook, records, scenes
 from ...store.tables import SceneRow
 from ..faults.views import cups_of
 from ..shared.answers import hx_redirect
 from ..shared.scenes import database, now, open_scene
-from .views import blueprint
+from .views import blueprint, came_at
 
 NOTICED = 0.1  # by so much more or less than said it is worth a line
 
@@ -73,10 +74,12 @@ def otherwise(slug: str) -> str:
         found = lessons(opened.scene, opened.plan, cups, now())
         mine = [one for one in records.records(session) if one.scene == slug]
         came, notes = _came(session, mine), _notes(session, row)
-    done = all(one.state in ("done", "covered") for one in opened.plan.lifts.values())
+        finish = came_at(session, row)
+        told = [one.made["finish"] for one in clock.forecasts(session, row) if one.made.get("finish")]
     return render_template(
         "records/otherwise.html", opened=opened, lessons=found, came=came, mishaps=[one for one in mine if one.mishap],
-        notes=notes, words=WORDS, quantities=QUANTITIES, fewest=FEWEST, done=done, place="records",
+        notes=notes, words=WORDS, quantities=QUANTITIES, fewest=FEWEST, finish=finish,
+        told=datetime.fromisoformat(str(told[0])) if told else None, place="records",
     )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from ...core.learning.records import FEWEST, QUANTITIES, Taught
 from ...core.plan import plan
 from ...exchange.records_csv import write_records
 from ...store import clock, labels, records, scenes
+from ...store.tables import SceneRow
 from ..shared.answers import hx_redirect
 from ..shared.scenes import database, now, wall_now
 from . import charts
@@ -126,7 +127,7 @@ def _differ(slug: str, before: ResolvedScene, after: ResolvedScene, quantity: st
 
 def _told(session: Session) -> tuple[str, charts.Finish] | None:
     """The scene with the most forecasts, and when each of them said that it is finished."""
-    best: tuple[str, list[tuple[datetime, datetime]]] = "", []
+    best: tuple[SceneRow | None, list[tuple[datetime, datetime]]] = None, []
     for row in scenes.all_scenes(session):
         ends = [
             (one.at, datetime.fromisoformat(str(one.made["finish"])))
@@ -134,9 +135,9 @@ def _told(session: Session) -> tuple[str, charts.Finish] | None:
             if one.made.get("finish")
         ]
         if len(ends) > len(best[1]):
-            best = scenes.name_of(row.head), sorted(ends)[-MOST_TOLD:]
-    name, ends = best
-    if len(ends) < 2:
+            best = row, sorted(ends)[-MOST_TOLD:]
+    chosen, ends = best
+    if chosen is None or len(ends) < 2:
         return None
     begin, zone = ends[0][0], wall_now().tzinfo
     day = timedelta(days=1)
@@ -144,7 +145,21 @@ def _told(session: Session) -> tuple[str, charts.Finish] | None:
     low, high = min(one[1] for one in days), max(one[1] for one in days)
     marks = [low, high] if high - low > 0.2 else [low]
     words = [(one, f"{(begin + one * day).astimezone(zone):%a %d %b}") for one in marks]
-    return name, charts.finish(days, words)
+    done = came_at(session, chosen)
+    came = ((done - begin) / day, f"came {done.astimezone(zone):%a %d %b}") if done else None
+    return scenes.name_of(chosen.head), charts.finish(days, words, came)
+
+
+def came_at(session: Session, row: SceneRow) -> datetime | None:
+    """When a scene was finished; None while anything of it is still to be laid."""
+    try:
+        scene = scenes.resolve(session, row.head)
+        made = plan(scene)
+    except Faults:
+        return None
+    if not scene.built or any(one.state not in ("done", "covered") for one in made.lifts.values()):
+        return None
+    return max(one.ended for one in scene.built)
 
 
 @blueprint.get("/records.csv")

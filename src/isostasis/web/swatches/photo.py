@@ -10,7 +10,7 @@ from ...core.colour.light import is_colour
 from ...core.fault import fault
 from ...core.swatches.colour import GREY_CARD, Box, Read, read_off
 from ...exchange.picture import opened, take_in
-from ...store import pictures, swatches
+from ...store import labels, pictures, shelf, swatches
 from ...store.swatch_tables import ScrapPhotoRow
 from ...store.swatches import MOMENTS, Trial
 from ..shared.answers import hx_redirect
@@ -26,6 +26,15 @@ def _moment(text: str) -> str:
     if text not in MOMENTS:
         raise fault("photo", f"a scrap is not “{text[:20]}”", "dry or wet")
     return text
+
+
+def _cards() -> list[tuple[str, str]]:
+    """What may lie in the photo as the known colour: a card, paper, or a dried dab of a paint on the shelf."""
+    with database().reading() as session:
+        known = labels.catalogue(session).materials
+        there = {one.row.material for one in shelf.stocked(session)}
+    paints = sorted((one.name, one.colour) for one in known.values() if one.family == "colour" and one.id in there)
+    return [*CARDS, *((colour, f"a dry dab of {name.lower()}") for name, colour in paints)]
 
 
 @blueprint.get("/swatches/<int:number>/photo")
@@ -45,7 +54,7 @@ def photo(number: int) -> str:
         picture=picture,
         boxes=[("card", "card", card_of(boxes))]
         + [(str(one.place), str(one.place), box_of(boxes, one.place, len(trial.lanes))) for one in trial.lanes],
-        cards=CARDS,
+        cards=_cards(),
         place="swatches",
     )
 
@@ -86,7 +95,7 @@ def colours(number: int) -> Response:
     """Colours of the lanes: read off the photo, or as they are chosen by eye. Raises Faults, with nothing kept."""
     moment, how = _moment(request.form.get("moment", "")), request.form.get("how", "")
     known = request.form.get("known", GREY_CARD).lower()
-    words = dict(CARDS).get(known, f"a card of {known}")
+    words = dict(_cards()).get(known, f"a card of {known}")
     with database().writing() as session:
         trial = swatches.find(session, number)
         if how == "photo":
