@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 CODE := src tests benchmarks tools
 
-.PHONY: demo demo-reset check test format bench fuzz soak screenshots schema lock clean
+.PHONY: demo demo-reset check test format bench fuzz soak screenshots schema lock wheel clean
 
 $(VENV)/installed: pyproject.toml requirements.lock
 	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is needed ($(PYTHON) was not found); set PYTHON=..."; exit 1; }
@@ -19,10 +19,10 @@ $(VENV)/installed-test: $(VENV)/installed
 	@touch $@
 
 demo: $(VENV)/installed
-	@$(BIN)/isostasis demo --port $(PORT)
+	@$(BIN)/isostasis demo --db var/demo.db --port $(PORT)
 
 demo-reset: $(VENV)/installed
-	@$(BIN)/isostasis demo --reset --port $(PORT)
+	@$(BIN)/isostasis demo --db var/demo.db --reset --port $(PORT)
 
 /usr/bin/chromium:
 	@echo "Chromium is missing; installing it from Debian's packages (the browser tests need it)"
@@ -51,6 +51,9 @@ test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
 format: $(VENV)/installed-test
 	$(BIN)/ruff check --fix --quiet $(CODE)
 	$(BIN)/ruff format $(CODE)
+
+wheel: $(VENV)/installed
+	$(BIN)/python -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir build .
 
 bench: $(VENV)/installed-test /usr/bin/chromium
 	$(BIN)/isostasis bench

@@ -6,13 +6,15 @@ from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
 
+import pytest
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine
+from sqlalchemy import create_engine, select
 
 import isostasis.store
 from isostasis.core.schedule import Schedule
-from isostasis.store import Database, clock, logbook, marks, scenes
+from isostasis.store import Database, archive, clock, logbook, marks, scenes
+from isostasis.store.tables import RevisionRow
 from tests.support.scenes import scene_data, written
 from tests.support.store import do
 
@@ -103,3 +105,27 @@ def test_marks_from_before_there_were_records_get_theirs(tmp_path):
         (one.step, one.volume_ml, one.wait_h) for one in kept
     ]
     again.close()
+
+
+VERSIONS = sorted(
+    path.name[:4] for path in (Path(isostasis.store.__file__).parent / "migrations" / "versions").glob("0*.py")
+)
+
+
+@pytest.mark.parametrize("version", VERSIONS[:-1])
+def test_a_database_of_any_age_is_brought_up_to_date_with_what_it_holds(version, demo_database, tmp_path):
+    """From the first schema on: every revision, mark and batch is there, every scene can be planned, and one on which
+    nothing was done gives the same figures as ever."""
+    with demo_database.reading() as session:
+        before = archive.head_of(session, datetime(2027, 1, 1, tzinfo=UTC))
+        documents = {row.id: row.document for row in session.scalars(select(RevisionRow))}
+    as_of(demo_database.path, version, tmp_path / "old.db")
+    made = Database(tmp_path / "old.db")
+    with made.reading() as session:
+        after = archive.head_of(session, datetime(2027, 1, 1, tzinfo=UTC))
+        assert {row.id: row.document for row in session.scalars(select(RevisionRow))} == documents
+    for table in ("scene", "revision", "batch", "step_event", "setting"):
+        assert after["rows"][table] == before["rows"][table], table
+    plans = [{one["slug"]: one["plan"] for one in head["scenes"]} for head in (before, after)]
+    assert all(plans[1].values()) and plans[0]["tarn"] == plans[1]["tarn"]
+    made.close()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from .. import __version__
-from . import archive, bench, documents, figures, labels, memory, reckon, server, stock, work
+from . import archive, bench, doctor, documents, figures, labels, memory, reckon, server, stock, work
 from .shared import stop
 
 
@@ -61,6 +61,7 @@ for verb in (
     server.pair,
     server.demo,
     server.status,
+    doctor.doctor,
     bench.bench,
 ):
     main.add_command(verb)

@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 import json
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
 from . import clock
-from .shared import DEFAULT_DB, db_option, existing_database, json_option, open_database, parse_zone, port_option, stop
+from .shared import (
+    db_option,
+    existing_database,
+    json_option,
+    open_database,
+    own_file,
+    parse_zone,
+    port_option,
+    stop,
+)
 
 if TYPE_CHECKING:
     from ..store import devices
@@ -49,12 +59,21 @@ def show_code(code: str, url: str) -> None:
 @click.option("--name", "names", multiple=True, help="A further name under which the pages are opened; repeatable.")
 @click.option("--zone", help="The zone of the clocks on the wall, such as Europe/Oslo; this machine's if not given.")
 @click.option("--proxied", is_flag=True, help="A proxy stands in front and ends TLS; every device is paired.")
+@click.option("--open/--no-open", "opens", default=None, help="Open the page in the browser; at a terminal it does.")
 def serve(
-    db: str, port: int, lan: bool, host: str | None, names: tuple[str, ...], zone: str | None, proxied: bool
+    db: str,
+    port: int,
+    lan: bool,
+    host: str | None,
+    names: tuple[str, ...],
+    zone: str | None,
+    proxied: bool,
+    opens: bool | None,
 ) -> None:
-    """Serve the pages: to this machine alone, unless told otherwise."""
+    """Serve the pages, and open them: to this machine alone, unless told otherwise."""
     import logging
     import socket
+    import webbrowser
 
     import waitress
 
@@ -87,6 +106,8 @@ def serve(
     if door.pairing:
         with database.writing() as session:
             show_code(devices.new_code(session, "all", clock.now()), url)
+    if sys.stdout.isatty() and not proxied if opens is None else opens:
+        webbrowser.open(f"http://127.0.0.1:{port}/")
     try:
         server.run()
     except KeyboardInterrupt:
@@ -109,21 +130,26 @@ def pair(db: str, port: int, role: devices.Role, url: str | None) -> None:
 
 
 @click.command()
-@db_option
+@click.option(
+    "--db",
+    default=lambda: own_file("demo"),
+    envvar="ISOSTASIS_DB",
+    show_default="demo.db in your own folder",
+    help="The database file of the demo.",
+)
 @click.option("--reset", is_flag=True, help="Throw the demo database away and start afresh.")
 @port_option
 @click.option("--only-build", is_flag=True, help="Build the database, serve nothing.")
 @click.pass_context
 def demo(context: click.Context, db: str, reset: bool, port: int, only_build: bool) -> None:
     """A database with the demo scenes, then serve it. What the user did in it is kept."""
-    if db == DEFAULT_DB:
-        db = "var/demo.db"
     from ..demo import fill
 
     if reset:
         for suffix in ("", "-wal", "-shm"):
             Path(db + suffix).unlink(missing_ok=True)
     if not Path(db).exists():
+        Path(db).parent.mkdir(parents=True, exist_ok=True)
         part = Path(db + ".part")  # a build that is cut short leaves no half database behind
         for suffix in ("", "-wal", "-shm"):
             Path(str(part) + suffix).unlink(missing_ok=True)

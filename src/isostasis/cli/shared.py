@@ -18,12 +18,19 @@ if TYPE_CHECKING:
     from ..core.document import ResolvedScene
     from ..store import Database
 
-DEFAULT_DB = "var/isostasis.db"
+
+def own_file(name: str = "isostasis") -> str:
+    """Where a database lies unless another is named."""
+    from ..store.database import own_file as file_of
+
+    return str(file_of(name))
+
+
 db_option = click.option(
     "--db",
-    default=DEFAULT_DB,
+    default=own_file,
     envvar="ISOSTASIS_DB",
-    show_default=True,
+    show_default="isostasis.db in your own folder",
     help="The database file, or postgresql+psycopg://... of a club.",
 )
 port_option = click.option(

@@ -13,6 +13,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+from platformdirs import user_data_path
 from sqlalchemy import Engine, create_engine, event, inspect, make_url, text
 from sqlalchemy.exc import ArgumentError, DBAPIError, IntegrityError, NoSuchModuleError
 from sqlalchemy.orm import Session
@@ -26,6 +27,13 @@ BUSY_S = 15
 made_by: ContextVar[int | None] = ContextVar("made_by", default=None)  # the device that is served just now
 # The key of the press that is served just now, and its moment: it is kept with the first thing that is written.
 pressed: ContextVar[tuple[str, datetime] | None] = ContextVar("pressed", default=None)
+
+
+def own_file(name: str = "isostasis") -> Path:
+    """Where a database lies unless another is named: in a checkout that has one under var/, there; else in the user's
+    own folder for data."""
+    there = Path("var") / f"{name}.db"
+    return there if there.exists() else user_data_path("isostasis") / f"{name}.db"
 
 
 class Unusable(Exception):  # noqa: N818 - reads as what it is

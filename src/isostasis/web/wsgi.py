@@ -11,6 +11,7 @@ import os
 from flask import Flask
 
 from ..store import Database
+from ..store.database import own_file
 from . import create_app
 from .collecting import settle
 from .door import Door
@@ -20,7 +21,7 @@ def create() -> Flask:
     """The application, its keeper and its share of the solver begun."""
     names = tuple(name.strip() for name in os.environ.get("ISOSTASIS_NAMES", "").split(",") if name.strip())
     door = Door(names, url=f"https://{names[0]}" if names else "", proxied=True, pairing=True)
-    database = Database(os.environ.get("ISOSTASIS_DB", "var/isostasis.db"))
+    database = Database(os.environ.get("ISOSTASIS_DB") or own_file())
     app = create_app(database, zone=os.environ.get("ISOSTASIS_ZONE"), door=door)
     app.extensions["solver"].start()
     app.extensions["keeper"].start()
