@@ -67,6 +67,15 @@ PLACES = (
     ("Mix", "mix.page", "m"),
     ("Clock", "clock.page", "c"),
 )
+# What needs no scene: name, page, key, and what its pages call their place.
+WORKSHOP = (
+    ("Bench", "bench.page", "b", "bench"),
+    ("Shelf", "shelf.page", "h", "shelf"),
+    ("Labels", "labels.page", "a", "labels"),
+    ("Swatches", "swatches.page", "w", "swatches"),
+    ("Reckoner", "reckoner.page", "k", "reckoner"),
+    ("Records", "records.page", "e", "records"),
+)
 
 
 def install(app: Flask) -> None:
@@ -95,6 +104,7 @@ def install(app: Flask) -> None:
             "measures": measures,
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
+            "workshop": WORKSHOP,
             "stylesheets": ["vendor/bulma.parts", *(f"css/{name}" for name in STYLES)],
             "scripts": ["page", "live", "rings", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
