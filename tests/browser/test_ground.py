@@ -251,3 +251,19 @@ def test_where_neighbours_bite_moves_with_the_cut(page):
     for _ in range(2):
         line.press("Shift+ArrowUp")
     expect(page.locator("#marks-cut path")).to_have_count(1)
+
+
+def test_what_is_wrong_stands_beside_its_field_too(page):
+    page.goto("/s/hollin-delf/ground?form=pit")
+    depth = page.get_by_label("Depth", exact=True)
+    depth.fill("deep")
+    page.get_by_role("button", name="Set these numbers").click()
+    expect(page.locator("#problem")).to_contain_text("“deep” is no length")
+    note = page.locator(".field-wrong")
+    expect(note).to_contain_text("“deep” is no length")
+    expect(depth).to_be_focused()
+    assert depth.get_attribute("aria-describedby") == note.get_attribute("id")
+    depth.fill("9000 mm")
+    page.get_by_role("button", name="Set these numbers").click()
+    expect(page.locator("#problem")).to_contain_text("Pit, depth")  # by its name, no path of the document
+    expect(page.locator("#problem")).not_to_contain_text("forms[")

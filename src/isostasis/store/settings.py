@@ -67,7 +67,7 @@ class FactorChoice(BaseModel):
 class Settings(BaseModel):
     """All settings. `level` by scene, `layups` by name (lifts as documents have them), `sieves` by material and mesh,
     `together` the scenes that share one pair of hands, `keep` by material how much of it there should always be,
-    `factors` what was said of what records teach, by "label/quantity",
+    `path` whether the first steps are shown, `factors` what was said of what records teach, by "label/quantity",
     `scale_at` and `probe_at` where a real scale and room probe speak (host:port, serial:port; empty: nowhere)."""
 
     model_config = ConfigDict(extra="ignore", frozen=True)
@@ -88,6 +88,7 @@ class Settings(BaseModel):
     vessels: Annotated[tuple[Vessel, ...], Field(max_length=60)] = ()
     keep: Annotated[dict[str, Annotated[float, Field(gt=0, le=1e9)]], Field(max_length=MAX_ENTRIES)] = {}
     factors: Annotated[dict[str, FactorChoice], Field(max_length=MAX_ENTRIES)] = {}
+    path: Literal["shown", "left"] = "shown"
     secret: str | None = None
 
 

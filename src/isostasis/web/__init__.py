@@ -38,7 +38,8 @@ from .door import THIS_MACHINE, Door
 from .door import install as install_door
 from .pressing import install as install_pressing
 from .shared.compiled import COMPILED
-from .shared.scenes import MAX_NUMBER, open_scene
+from .shared.scenes import MAX_NUMBER, open_scene, written_document
+from .shared.told import Sentence, sentences
 from .shared.touches import TouchesBuilt, sent_again
 from .shared.views import unopened
 
@@ -157,18 +158,18 @@ def _errors(app: Flask) -> None:
         if not g.get("let_in"):
             return f"{sentence}\n", status, {"Content-Type": "text/plain; charset=utf-8"}
         if request.headers.get("HX-Request"):
-            html = render_template("shared/_problem.html", sentences=[sentence])
+            html = render_template("shared/_problem.html", sentences=[Sentence(sentence, "")])
             return html, status, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
         return render_template("shared/error.html", sentence=sentence), status, {}
 
     @app.errorhandler(Faults)
     def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
-        sentences = [str(one) for one in error.faults]
+        told = sentences(error.faults, written_document() if g.get("let_in") else None)
         if request.endpoint == "devices.answer":  # a stranger sees nothing of the other pages
             kept = {name: request.form.get(name, "")[:60] for name in ("code", "name")}
-            return render_template("devices/knock.html", sentences=sentences, **kept), 422, {}
+            return render_template("devices/knock.html", sentences=[one.text for one in told], **kept), 422, {}
         if request.headers.get("HX-Request"):
-            html = render_template("shared/_problem.html", sentences=sentences)
+            html = render_template("shared/_problem.html", sentences=told)
             return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
         slug = (request.view_args or {}).get("slug")
         if slug is not None and request.method == "GET":
@@ -178,7 +179,7 @@ def _errors(app: Flask) -> None:
                 return unopened(slug, unplanned), 422, {}
             except NoSuchScene:
                 pass
-        return render_template("shared/error.html", sentence=" ".join(sentences)), 422, {}
+        return render_template("shared/error.html", sentence=" ".join(one.text for one in told)), 422, {}
 
     @app.errorhandler(TouchesBuilt)
     def _touches(error: TouchesBuilt) -> tuple[str, int, dict[str, str]]:

@@ -16,6 +16,7 @@ from ...core.lifts.labels import Labels
 from ...core.plan import plan
 from ...core.stages import cached_stage
 from ...core.starters import STARTERS
+from ...demo import fill
 from ...exchange.archive import START as ARCHIVE
 from ...exchange.archive import SceneArchive, StepPhoto, holds_everything, read_archive, write_archive
 from ...store import marks as marks_of
@@ -93,13 +94,23 @@ def page() -> str:
     cards = [_card(slug) for slug, _ in named[:DRAWN_AT_ONCE]]
     return render_template(
         "scenes/page.html", starters=STARTERS, cards=cards, later=named[DRAWN_AT_ONCE:], archived=away, bin=bin_,
-        place="scenes",
+        new=not (named or away or bin_), place="scenes",
     )  # fmt: skip
 
 
 def _days_left(binned_at: datetime | None) -> int:
     """Days until something in the bin is gone."""
     return max(shelved.BIN_DAYS - (now() - binned_at).days, 0) if binned_at else shelved.BIN_DAYS
+
+
+@blueprint.post("/demo")
+def demo() -> BaseResponse:
+    """Made-up scenes with their work, shelf and records, into a database that has none. Raises Faults."""
+    with database().reading() as session:
+        if scenes.named(session) or shelved.archived(session) or shelved.binned(session):
+            raise fault("demo", "there are scenes here already", "look at it apart with `isostasis demo`")
+    fill(database(), now())
+    return hx_redirect(url_for("scenes.page"))
 
 
 @blueprint.get("/s/<slug>/card")

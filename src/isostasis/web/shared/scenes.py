@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from flask import current_app, flash, g, has_request_context, request
 from flask import session as cookie
@@ -105,6 +107,16 @@ def open_scene(slug: str) -> OpenScene:
             can_redo=can_redo,
             changed=label_changes(session, resolved, row.head.created_at),
         )
+
+
+def written_document() -> dict[str, Any] | None:
+    """The document of the scene that this request is about, as it was written, whether or not it can be read."""
+    slug = (request.view_args or {}).get("slug")
+    if slug is None:
+        return None
+    with suppress(scenes.NoSuchScene), database().reading() as session:
+        return scenes.data_of(scenes.find(session, slug).head)
+    return None
 
 
 def label_changes(session: Session, scene: ResolvedScene, since: datetime) -> tuple[tuple[datetime, str], ...]:

@@ -27,6 +27,7 @@ from ...core.wet import HardeningItem, time_left, wet_line
 from ...store import devices, logbook, readings, scenes, settings
 from ...store.tables import DeviceReadingRow, SceneRow
 from ..draw.projection import Viewport, clamped_viewport
+from . import path as first_steps
 from . import undoing
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, Unit, read
@@ -108,6 +109,7 @@ def install(app: Flask) -> None:
             "stylesheets": ["vendor/bulma.parts", *(f"css/{name}" for name in STYLES)],
             "scripts": ["page", "live", "rings", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
+            "path_of": first_steps.path_of,
             "moment": moment,
             "one_day": timedelta(days=1),
             "night_of": night_of,
@@ -251,6 +253,7 @@ def set_settings() -> Response:
     return hx_redirect(safe_return_url())
 
 
+first_steps.install(blueprint)
 blueprint.post("/s/<slug>/undo")(undoing.undo)
 blueprint.post("/s/<slug>/redo")(undoing.redo)
 

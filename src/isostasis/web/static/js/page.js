@@ -59,3 +59,38 @@ function tick() {
   }
 }
 setInterval(tick, 1000);
+
+// What is wrong with a field is told beside it too, by the words of its label; and the field is gone to.
+function unmark(form) {
+  for (const one of form.querySelectorAll(".field-wrong")) one.remove();
+  for (const one of form.querySelectorAll("[aria-invalid]")) {
+    one.removeAttribute("aria-invalid");
+    one.removeAttribute("aria-describedby");
+  }
+}
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.detail.elt.closest?.("form");
+  if (form) unmark(form);
+});
+document.addEventListener("htmx:afterRequest", (event) => {
+  const form = event.detail.elt.closest?.("form");
+  if (!form || event.detail.xhr.status !== 422) return;
+  const told = [...new DOMParser().parseFromString(event.detail.xhr.responseText, "text/html").querySelectorAll("[data-field]")];
+  let first = null;
+  for (const [number, one] of told.entries()) {
+    const words = one.dataset.field.toLowerCase();
+    const labels = [...form.querySelectorAll("label")].filter((label) => label.querySelector("input, select, textarea"));
+    const label = labels.find((each) => each.textContent.trim().toLowerCase().startsWith(words));
+    const field = label?.querySelector("input, select, textarea");
+    if (!field) continue;
+    const note = document.createElement("em");
+    note.className = "field-wrong";
+    note.id = `wrong-${number}`;
+    note.textContent = one.textContent;
+    label.after(note);
+    field.setAttribute("aria-invalid", "true");
+    field.setAttribute("aria-describedby", note.id);
+    first ??= field;
+  }
+  first?.focus({ preventScroll: false });
+});

@@ -1,0 +1,65 @@
+"""The first run: an empty database says what this is and offers ways in; five steps to a planned pour, left at any point."""
+
+import pytest
+
+from isostasis.core.schedule import Schedule
+from isostasis.store import Database, scenes
+from isostasis.store import clock as store_clock
+from isostasis.web import create_app
+from tests.support.pages import Reader
+
+
+@pytest.fixture
+def empty(tmp_path, clock):
+    made = Database(tmp_path / "new.db")
+    yield Reader(create_app(made, clock)), made
+    made.close()
+
+
+def test_an_empty_database_says_what_this_is_and_offers_four_ways_in(empty):
+    reader, _ = empty
+    text = reader.text("/")
+    for words in (
+        "Know before you pour",
+        "Start with a board",
+        "with a photo of it",
+        "one quick sum",
+        "made-up scenes",
+    ):
+        assert words in text
+
+
+def test_the_demo_comes_into_an_empty_database_alone(empty):
+    reader, made = empty
+    reader.post("/demo")
+    with made.reading() as session:
+        assert [row.slug for row in scenes.all_scenes(session)][:2] == ["hollin-delf", "saltcote-pans"]
+    assert "Know before you pour" not in reader.text("/")
+    assert "scenes here already" in reader.post("/demo", 422).text
+
+
+def test_five_steps_end_with_a_planned_pour_and_can_be_left(empty, clock):
+    reader, made = empty
+    where = reader.post("/start/ponds", name="Fen").headers["Location"]
+    slug = where.split("/")[2]
+    page = reader.text(f"/s/{slug}/ground")
+    assert (
+        "a board , done a hollow in it , done a skin over it , done water, at its level , done your evenings leave the path"
+        in page
+    )
+    with made.writing() as session:
+        row = scenes.find(session, slug)
+        kept = Schedule("feasible", clock.at.isoformat(), None, 1, (), None).kept()
+        store_clock.add_forecast(session, row, "q", "", kept, clock.at)
+    assert "Your pour is planned." in reader.text(f"/s/{slug}/ground")
+    reader.post("/path", here=f"/s/{slug}/ground")
+    assert "leave the path" not in reader.text(f"/s/{slug}/ground")
+
+
+def test_a_bare_board_has_its_steps_before_it(empty):
+    reader, _ = empty
+    slug = reader.post("/start/empty", name="Bare").headers["Location"].split("/")[2]
+    text = reader.text(f"/s/{slug}/layup")
+    assert "a board , done a hollow in it a skin over it" in text
+    reader.post("/start/empty", name="Another")
+    assert "leave the path" not in reader.text(f"/s/{slug}/layup")  # with a second scene nobody is new
