@@ -103,3 +103,26 @@ def test_a_fen_from_nothing_to_its_whole_plan(hand, demo_database):
     pools = made.lifts["ponds-water"].pools
     assert sorted(round(one.deepest_mm.number) for one in pools) == [5, 7, 12]
     assert made.steps and not re.search("falls in", " ".join(one.text for one in made.lifts["mound-skin"].warnings))
+
+
+def test_help_says_what_a_page_is_for_and_what_its_words_mean(page):
+    page.goto("/swatches")
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).to_contain_text("judged in rounds, so that you know which won")
+    expect(page.locator("#keys .words")).to_contain_text("left alone, or done as always")
+    page.keyboard.press("Escape")
+    page.locator(".term").click()
+    expect(page.locator("#term-control")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.locator("#term-control")).to_be_hidden()
+
+
+def test_on_a_phone_every_place_is_behind_more(page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto("/bench")
+    expect(page.locator(".spine li:visible")).to_have_count(3)
+    page.get_by_role("button", name="More").click()
+    for name in ("Find", "Records", "My things", "Devices"):
+        expect(page.locator("#all-places").get_by_role("link", name=name)).to_be_visible()
+    page.locator("#all-places").get_by_role("button", name="dark").click()
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")

@@ -10,7 +10,8 @@ from isostasis.cli import main
 from isostasis.core.document.edit import set_fields
 from isostasis.store import finding, scenes
 from isostasis.store.finding import Entry, Index
-from isostasis.web.find.help import GLOSSARY, PAGES
+from isostasis.web.find.help import MET, PAGES
+from isostasis.web.shared.help import GLOSSARY, PURPOSES
 
 
 def hits(reader, asked):
@@ -80,8 +81,16 @@ def test_titles_come_before_what_only_mentions_it():
     assert index.find("gro san").entries[0].key == "b" and not index.find("gro san").some
 
 
-def test_help_leads_to_pages_that_there_are(reader):
-    assert len({title for title, *_ in PAGES}) == len(PAGES) and len({word for word, *_ in GLOSSARY}) == len(GLOSSARY)
+def test_help_knows_every_place_and_every_word_that_it_uses(reader):
+    assert len({title for title, *_ in PAGES}) == len(PAGES) and set(MET) <= set(GLOSSARY)
+    for place in PURPOSES.values():
+        assert set(place.words) <= set(GLOSSARY) and place.for_.endswith(".") and place.first.endswith(".")
+    for url, said in (
+        ("/", "All of your boards"),
+        ("/s/kettle-fen/pour", "Drag the level"),
+        ("/swatches", "left alone, or done as always"),
+    ):
+        assert said in reader.text(url)
 
 
 def test_the_verb_finds_the_same(reader, database):

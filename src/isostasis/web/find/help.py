@@ -7,6 +7,7 @@ from flask import url_for
 from ...core.faults.model import symptoms
 from ...core.reckoner import SUMS
 from ...store.finding import Entry
+from ..shared.help import GLOSSARY
 
 # (title, what for, other words for it, endpoint): places and pages that need no scene.
 PAGES = (
@@ -28,19 +29,14 @@ PAGES = (
     ("Everything in one file", "save all of it, or bring it back", "archive backup export move zip", "archive.page"),
     ("Devices", "phones and scales that may speak to this machine", "pair phone tablet code", "devices.page"),
 )  # fmt: skip
-# Words of the craft, as they are used on the pages, and where they are met.
-GLOSSARY = (
-    ("Lift", "one layer of a lay-up, laid at one time", "layup.page"),
-    ("Lay-up", "all lifts of a spot, bottom up", "layup.page"),
-    ("Skin", "a compound trowelled over the ground", "layup.page"),
-    ("Fix", "a thinned binder, soaked into what is strewn", "layup.page"),
-    ("Pour", "water of resin, gel or glue water, in layers no deeper than its label says", "pour.page"),
-    ("Hold", "how firmly a binder keeps what is strewn", "layup.page"),
-    ("Window", "when the next lift can go on: not before, not after", "clock.page"),
-    ("Touch", "a look at what is wet: not yet, or ready; it teaches the waits", "bench.page"),
-    ("Factor", "how much more or less than said really comes, learnt from records", "records.page"),
-    ("Control", "the lane of a scrap that is left alone, or done as always", "swatches.page"),
-)
+# Where a word of the craft is met without a scene.
+MET = {
+    "Factor": "records.page",
+    "Mishap": "records.page",
+    "Control": "swatches.page",
+    "Tie": "swatches.page",
+    "Touch": "bench.page",
+}
 
 
 def entries() -> list[Entry]:
@@ -60,9 +56,8 @@ def entries() -> list[Entry]:
         )
         for one in symptoms().values()
     ]
-    here = {"records.page", "swatches.page", "bench.page"}
     found += [
-        Entry("help", url_for(endpoint) if endpoint in here else "", word, what, "word meaning glossary")
-        for word, what, endpoint in GLOSSARY
+        Entry("help", url_for(MET[word]) if word in MET else "", word, what, "word meaning glossary")
+        for word, what in GLOSSARY.items()
     ]
     return found

@@ -79,7 +79,7 @@ _MIX = (
     _field("first", "First into the bowl", "choice", options=(("liquid", "the water"), ("powder", "the powder"))),
     _field("air", "Air stirred in, percent", "percent"),
     _field("opacity", "One coat hides, percent", "percent"),
-    _field("colour", "Colour", "text", hint="#rrggbb"),
+    _field("colour", "Colour", "colour"),
 )
 _MATERIAL = (
     _field("density", "A millilitre weighs, g"),
@@ -102,7 +102,7 @@ _MATERIAL = (
     _field("glue_film_mm", "Film of glue", "mm"),
     _field("opacity", "One coat hides, percent", "percent"),
     _field("strength", "How far it pulls a blend"),
-    _field("colour", "Colour", "text", hint="#rrggbb"),
+    _field("colour", "Colour", "colour"),
 )
 
 

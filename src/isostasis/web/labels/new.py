@@ -34,7 +34,7 @@ NAME = Field("name", "name", most=80)
 
 
 def _field(ask: Ask) -> Field:
-    unit = "text" if ask.kind == "colour" else ask.kind
+    unit = ask.kind
     return Field(
         ask.name, ask.label, unit, ask.optional, ask.hint, ask.start, ask.options, most=80, says_unit=unit == "mm"
     )  # fmt: skip

@@ -87,12 +87,13 @@ def _written() -> dict[str, str]:
 
 def _target() -> str | None:
     text = request.values.get("target", "").strip().lower()
-    if not text:
+    wanted = {"find", "against"} & set(request.values) or "picked" not in request.values  # a picker always holds one
+    if not text or not wanted:
         return None
     if not text.startswith("#"):
         text = f"#{text}"
     if not is_colour(text):
-        raise fault("wanted colour", f"“{text[:12]}” is no colour", "write six digits such as #b0a58f")
+        raise fault("wanted colour", f"“{text[:12]}” is no colour", "choose one")
     return text
 
 
@@ -131,7 +132,7 @@ def blend(slug: str) -> str:
             if "find" in request.args:
                 target = _target()
                 if target is None:
-                    raise fault("wanted colour", "there is none to come near to", "write six digits such as #b0a58f")
+                    raise fault("wanted colour", "there is none to come near to", "choose one")
                 made = nearest(materials, target, most * 2, request.args.get("whole") == "yes")
                 rows = [
                     Row(row.material, f"{half / 2:g}", row.to) for row, half in zip(chosen, made.halves, strict=True)

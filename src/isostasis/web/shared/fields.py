@@ -14,12 +14,14 @@ from typing import Any, Literal
 
 from flask import current_app, g
 
+from ...core.colour.light import is_colour
 from ...core.fault import fault
 from ...core.hours import is_left_out, outside_years
 from ...core.units import EXACT, QUANTITY_OF, Measures, NotAMeasure, Quantity, number, parse, pointed, typed
 
 Unit = Literal[
     "mm", "mm2", "ml", "g", "degC", "deg", "percent", "number", "whole", "text", "flag", "choice", "moment",
+    "colour",
 ]  # fmt: skip
 Options = Sequence[tuple[str, str]]
 MAX_TEXT = 400
@@ -58,7 +60,9 @@ class Field:
             return text == "yes"
         if self.optional and not text:
             return None
-        if self.unit in ("text", "choice"):
+        if self.unit == "colour" and not is_colour(text.lower()):
+            raise fault(self.what, f"“{text[:12]}” is no colour", "choose one")
+        if self.unit in ("text", "choice", "colour"):
             if len(text) > self.most:
                 raise fault(self.what, f"it has {len(text)} letters", f"write {self.most} at most")
             return text

@@ -31,6 +31,7 @@ from . import path as first_steps
 from . import undoing
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, Unit, read
+from .help import GLOSSARY, PURPOSES
 from .scenes import database, edit, label_changes, now, open_scene, resolved_scene, viewport_of
 
 blueprint = Blueprint("shared", __name__)
@@ -110,6 +111,8 @@ def install(app: Flask) -> None:
             "scripts": ["page", "live", "rings", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "path_of": first_steps.path_of,
+            "purposes": PURPOSES,
+            "glossary": GLOSSARY,
             "moment": moment,
             "one_day": timedelta(days=1),
             "night_of": night_of,
