@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
-from dataclasses import dataclass, field
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from ...core.document.scene import Scene
@@ -39,7 +39,7 @@ class Block:
 @dataclass(frozen=True)
 class Post:
     """Hands on: a step at its time. `label` empty where there is no room for it; `gate`: the x at which its window
-    closes."""
+    closes; `label_y`: where the label stands over all that it passes."""
 
     step: str
     state: str
@@ -51,6 +51,7 @@ class Post:
     at: str
     gate: float | None = None
     pinned: bool = False
+    label_y: float = 0.0
 
 
 @dataclass
@@ -100,6 +101,7 @@ def layout_lanes(
     rows = _rows(scene, plan, timed)
     if others:
         rows.append(("Other scenes", []))
+    names = {one.id: one.title for one in scene.forms}
     lanes, each = [], min(LANE_MOST, max(LANE_LEAST, LANES / max(len(rows), 1)))
     for number, (name, steps) in enumerate(rows):
         lane = Lane(name, TOP + each * (number + 1) - 8)
@@ -109,7 +111,7 @@ def layout_lanes(
                 if begin <= at <= end:
                     lane.posts.append(_post(one, one.id, "", one.id, lane.base, 12.0, x, False))
         else:
-            _fill(lane, plan, steps, timed, x, begin, end, pins, each)
+            _fill(lane, plan, steps, timed, x, begin, end, pins, each, names)
         lanes.append(lane)
     open_at = [(x(a), x(b) - x(a)) for a, b in _spans(hours, begin, days)]
     nights = []
@@ -171,8 +173,9 @@ def _fill(
     end: datetime,
     pins: Collection[str],
     each: float,
+    names: Mapping[str, str],
 ) -> None:
-    """Blocks and posts of one lane, labels where there is room."""
+    """Blocks and posts of one lane, labels where there is room and over every post that they pass."""
     heights = [page_of_kind(step.kind).LANE_PX if step.lift else 0.0 for step in steps]
     fit = min(1.0, (each - 26) / max(sum(heights), 1.0))
     top, used = lane.base, -1e9
@@ -194,7 +197,7 @@ def _fill(
                 )
         if not begin <= starts <= end:
             continue
-        words = _words(step)
+        words = _words(step, names)
         at = x(starts)
         label = words if at > used else ""
         if label:
@@ -202,6 +205,14 @@ def _fill(
         title = f"{step.do}: {starts:%a %d %b %H:%M}"
         reach = max(lane.base - top + 5, 14.0)
         lane.posts.append(_post(one, step.id, label, title, lane.base, reach, x, one.id in pins))
+    lane.posts[:] = [replace(one, label_y=_over(one, lane.posts)) if one.label else one for one in lane.posts]
+
+
+def _over(post: Post, posts: Sequence[Post]) -> float:
+    """Where a post's label stands so that no post it passes strikes it, nor a gate."""
+    end = post.x + len(post.label) * CHARACTER + 3
+    passed = [one for one in posts if post.x <= one.x <= end]
+    return min(one.y - (11 if one.gate is not None else 0) for one in passed) - 1
 
 
 ALONE = {
@@ -211,12 +222,13 @@ ALONE = {
 }  # fmt: skip
 
 
-def _words(step: Step) -> str:
+def _words(step: Step, names: Mapping[str, str]) -> str:
     """A step in a word or two, where its lane stands beside it."""
     if step.lift:
         return step.title
     if step.gate:
         return step.do
     if step.form:
-        return f"{step.form}-{step.course}" if step.kind == "cast" else step.form
+        name = names.get(step.form, step.form.replace("-", " "))
+        return f"{name} {step.course}" if step.kind == "cast" else name
     return ALONE.get(step.kind, step.kind.replace("-", " "))
