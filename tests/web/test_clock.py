@@ -284,7 +284,7 @@ def test_gates_and_places_from_the_page(reader, found, database):
 def test_the_room_ahead(reader, found, database, clock):
     at = "/s/tarn/clock/room"
     steady = found().made["finish"]
-    assert "stand-ins: simulated, not measured" in reader.text(at)
+    assert "simulated ones, since none are connected" in reader.text(at)
     reader.post(at, base=1, what="indoors")
     series = document(database)[1]["room"]["series"]
     assert len(series) == 113 and datetime.fromisoformat(series[0]["at"]) == clock()

@@ -190,7 +190,7 @@ def test_flats_and_protected_things_are_kept_and_let_go(reader, database):
 
 def test_the_stand_in_level_reads_and_is_shimmed(reader, database):
     page = reader.text("/s/hollin-delf/ground/level")
-    assert "stand-in: simulated" in page
+    assert "a simulated one, since none is connected" in page
     reader.post("/s/hollin-delf/ground/level", base=1, how="read")
     lean = document(database, "hollin-delf")[1]["base"]["tilt_mm_per_m"]
     assert any(abs(one) > 0.2 for one in lean)

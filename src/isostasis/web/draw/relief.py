@@ -17,6 +17,8 @@ from ...core.stages import cached_stage
 from ...core.surface import surface
 
 MAX_POINTS = 9000
+SOFT = 0.9  # cells
+LIGHTS = ((0.78, 315.0), (0.22, 115.0))  # share, degrees from north
 SHADOW = np.array([0x3A, 0x40, 0x3F], dtype=float)
 
 
@@ -108,15 +110,16 @@ def lit_ground(
     how dark a shadow is, 0 to 1."""
     from scipy.ndimage import distance_transform_edt, gaussian_filter, zoom
 
-    # Sheets are cut cleaner than the grid can say: half a cell of blur takes the stairs out of their edges.
+    # Sheets are cut cleaner than the grid can say: a cell of blur and a cubic between cells take the stairs out.
     # Beyond the base the nearest ground goes on, so that no edge throws a shadow.
     near = distance_transform_edt(inside <= 0, return_distances=False, return_indices=True)
     z = zoom(
-        gaussian_filter(heights[near[0], near[1]], 0.6, mode="nearest"), times, order=1, mode="nearest", grid_mode=True
+        gaussian_filter(heights[near[0], near[1]], SOFT, mode="nearest"), times, order=3, mode="nearest", grid_mode=True
     )
-    light = gaussian_filter(hillshade(z, cell_mm / times), 0.35 * times)[..., None]
+    # A second, weaker light from the other side, so that no bank is a black smear and its form can be seen.
+    lights = [(share, hillshade(z, cell_mm / times, azimuth_deg=azimuth)) for share, azimuth in LIGHTS]
     flat = float(np.sin(np.radians(42)))
-    bright = np.clip(light / flat, 0, 1.35)
+    bright = np.clip(np.sum([share * light for share, light in lights], axis=0)[..., None] / flat, 0, 1.35)
     fine = np.stack(
         [
             zoom(gaussian_filter(colours[..., band], 0.5), times, order=1, mode="nearest", grid_mode=True)
