@@ -17,14 +17,13 @@ from ..core.fault import Fault, Faults, fault
 from ..core.stock.model import NewPack
 from ..core.stock.reading import parse_amount, parse_left
 from ..core.units import Measures, NotAMeasure
-from .rows import defused, rows_of
+from .rows import defused, headed
 
 MAX_BYTES = 2_000_000
 MAX_LINES = 5000
 MAX_TOLD = 12  # faults at a time
 COLUMNS = ("material", "part", "size", "left", "price", "seller", "opened", "best before", "place")
 _NEEDED = ("material", "size")
-_RIGHT = f"its first line names the columns: {', '.join(COLUMNS)}"
 
 
 def write_packs(packs: Iterable[Mapping[str, Any]]) -> str:
@@ -39,27 +38,7 @@ def write_packs(packs: Iterable[Mapping[str, Any]]) -> str:
 
 def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) -> list[tuple[int, NewPack]]:
     """(line, pack) of each line. Raises Faults that name line and field, of the first dozen that are wrong."""
-    if len(data) > MAX_BYTES:
-        raise fault("list", f"it is larger than {MAX_BYTES / 1e6:g} MB", "split it")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise fault("list", "it is no text in UTF-8", "save it as CSV, UTF-8") from None
-    lines = text.strip("\r\n").splitlines()
-    if len(lines) > MAX_LINES + 1:
-        raise fault("list", f"{len(lines) - 1:,} packs are more than {MAX_LINES:,}", "split it")
-    if not lines or not lines[0].strip():
-        raise fault("list", "there is nothing in it", _RIGHT)
-    delimiter = max(",;\t", key=lines[0].count)
-    rows = rows_of("\n".join(lines), delimiter, "list")
-    _, heading = next(rows)
-    names = [_column(cell) for cell in heading]
-    unknown = [cell.strip()[:40] for cell, name in zip(heading, names, strict=True) if name not in COLUMNS]
-    missing = [name for name in _NEEDED if name not in names]
-    if unknown or missing or len(set(names)) < len(names):
-        what = f"it has no column “{missing[0]}”" if missing else f"“{unknown[0]}” is no column" if unknown else (
-            "a column stands in it twice")  # fmt: skip
-        raise fault("list, line 1", what, _RIGHT)
+    names, rows, _ = headed(data, "list", "packs", COLUMNS, _NEEDED, MAX_BYTES, MAX_LINES)
     found: list[tuple[int, NewPack]] = []
     faults: list[Fault] = []
     seen: dict[NewPack, int] = {}
@@ -88,10 +67,6 @@ def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) 
     if not found:
         raise fault("list", "there is no pack in it", "write a line for each under the heading")
     return found
-
-
-def _column(cell: str) -> str:
-    return " ".join(cell.strip().lower().replace("_", " ").split())
 
 
 def _pack(cells: dict[str, str], beyond: int, known: Catalogue, measures: Measures | None) -> NewPack:

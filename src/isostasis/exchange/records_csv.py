@@ -15,12 +15,11 @@ from io import StringIO
 
 from ..core.fault import Fault, Faults, fault
 from ..core.learning.records import QUANTITIES, Record
-from .rows import defused, rows_of
+from .rows import defused, headed
 
 MAX_BYTES, MAX_LINES, MAX_TOLD = 3_000_000, 5000, 12
 COLUMNS = ("key", "at", "scene", "what", "label", "quantity", "unit", "predicted", "from", "to", "mishap")
 _NEEDED = ("at", "what", "label", "quantity", "predicted")
-_RIGHT = f"its first line names the columns: {', '.join(COLUMNS)}"
 
 
 @dataclass(frozen=True)
@@ -64,27 +63,7 @@ def write_records(records: Iterable[Record]) -> str:
 
 def read_records(data: bytes) -> list[Line]:
     """The records of a table. Raises Faults that name line and column, of the first dozen that are wrong."""
-    if len(data) > MAX_BYTES:
-        raise fault("table", f"it is larger than {MAX_BYTES / 1e6:g} MB", "split it")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise fault("table", "it is no text in UTF-8", "save it as CSV, UTF-8") from None
-    lines = text.strip("\r\n").splitlines()
-    if not lines:
-        raise fault("table", "there is nothing in it", _RIGHT)
-    if len(lines) > MAX_LINES + 1:
-        raise fault("table", f"{len(lines) - 1:,} records are more than {MAX_LINES:,}", "split it")
-    delimiter = max(",;\t", key=lines[0].count)
-    rows = rows_of("\n".join(lines), delimiter, "table")
-    _, heading = next(rows)
-    names = [cell.strip().lower() for cell in heading]
-    unknown = [name for name in names if name not in COLUMNS]
-    missing = [name for name in _NEEDED if name not in names]
-    if unknown or missing or len(set(names)) < len(names):
-        what = f"it has no column “{missing[0]}”" if missing else f"“{unknown[0][:40]}” is no column" if unknown else (
-            "a column stands in it twice")  # fmt: skip
-        raise fault("table, line 1", what, _RIGHT)
+    names, rows, delimiter = headed(data, "table", "records", COLUMNS, _NEEDED, MAX_BYTES, MAX_LINES)
     found: list[Line] = []
     faults: list[Fault] = []
     for number, cells in rows:
