@@ -91,6 +91,14 @@ def test_anything_is_found_by_keys_alone(page):
     page.wait_for_url("**/s/kettle-fen/**")
 
 
+def test_what_is_typed_before_find_is_there_is_not_lost(page):
+    page.goto("/bench")
+    page.keyboard.press("/")
+    page.keyboard.type("ballast")  # at once: b and a are keys of places
+    expect(page.locator(".find-box")).to_have_value("ballast")
+    expect(page.locator(".hits a").first).to_contain_text("Ballast", ignore_case=True)
+
+
 def test_everything_is_saved_told_and_brought_back(page, tmp_path):
     page.goto("/archive")
     with page.expect_download() as saved:

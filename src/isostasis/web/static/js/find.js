@@ -10,3 +10,13 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
   (to < 0 ? box : hits[Math.min(to, hits.length - 1)]).focus();
 });
+
+// What was typed on the page before, once the box is listened to.
+window.addEventListener("load", () => {
+  const kept = sessionStorage.getItem("find");
+  const box = document.querySelector(".find-box");
+  sessionStorage.removeItem("find");
+  if (!kept || !box) return;
+  box.value = kept + box.value;
+  box.dispatchEvent(new Event("input", { bubbles: true }));
+});

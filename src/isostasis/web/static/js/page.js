@@ -1,13 +1,23 @@
 // Keys, dialogs, and clocks that tick. Everything else on a page comes from the server.
 import { serverNow } from "./moment.js";
 
+// What is typed after / while Find is still on its way goes into its box, and opens no other place.
+let typed = null;
+window.addEventListener("pagehide", () => typed && sessionStorage.setItem("find", typed));
+
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (typed !== null) {
+    if (event.key.length === 1) typed += event.key;
+    event.preventDefault();
+    return;
+  }
   const field = event.target.closest?.("input, textarea, select, [contenteditable], dialog, canvas");
   if (field || (event.key.startsWith("Arrow") && event.target.closest?.("[data-drag]"))) return;
   const control = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key);
   if (!control || event.key === "Enter") return;
   event.preventDefault();
+  if (event.key === "/") typed = "";
   control.click();
 });
 
