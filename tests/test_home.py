@@ -79,8 +79,8 @@ def test_a_wheel_serves_its_pages_by_itself(installed, tmp_path):
         assert not re.findall(r'(?:href|src)="(?:https?:)?//(?!127)', page)
         for one in {*re.findall(r'(?:href|src)="(/static/[^"]+)"', page)}:
             assert urllib.request.urlopen(url + one.replace("&amp;", "&"), timeout=60).status == 200
-        css = urllib.request.urlopen(f"{url}/static/css/fonts.css", timeout=60).read().decode()
-        for font in re.findall(r'url\("?([^)"]+)', css):
+        css = urllib.request.urlopen(f"{url}/static/css/all.css", timeout=60).read().decode()
+        for font in re.findall(r'url\("([^)"#]+)', css):
             assert urllib.request.urlopen(f"{url}/static/css/{font}", timeout=60).status == 200
     finally:
         serving.terminate()

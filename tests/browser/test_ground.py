@@ -237,7 +237,7 @@ def test_the_surface_is_shown_stage_by_stage_wet_and_dry(page):
     expect(waters.first).to_be_hidden()
     page.locator("#surface-wet").check()
     expect(picture).to_have_attribute("href", re.compile("stage=ground-sheet&wet=1$"))
-    with page.expect_response(re.compile("relief.png.*stage=finished")) as answer:
+    with page.expect_response(re.compile("relief.webp.*stage=finished")) as answer:
         page.locator("#surface-stage").press("End")
     assert answer.value.ok
     expect(waters.first).to_be_visible()

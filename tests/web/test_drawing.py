@@ -18,7 +18,7 @@ from isostasis.web.draw.core_sample import THIN, core_sample
 from isostasis.web.draw.depths import pour_depths
 from isostasis.web.draw.panels import default_cut, panels, pours, row_of, scale_bar, ticks
 from isostasis.web.draw.projection import CUT_MOST, GUTTER, PLAN_MOST, RIGHT, WIDE, projection_of
-from isostasis.web.draw.relief import relief_png
+from isostasis.web.draw.relief import relief_picture
 from isostasis.web.layup.kinds import cut_hatch_of, hatch_of
 from isostasis.web.pour.views import time_axis
 from tests.support.scenes import resolved, scene_data
@@ -166,15 +166,15 @@ def test_the_core_is_to_scale():
 
 def test_the_relief_is_clear_beyond_a_round_base_and_darker_in_shade():
     scene = resolved(document("ember-pools"))
-    image = np.asarray(Image.open(io.BytesIO(relief_png(scene, plan(scene).built, "finished"))))
+    image = np.asarray(Image.open(io.BytesIO(relief_picture(scene, plan(scene).built, "finished"))))
     assert image.shape[2] == 4
     assert image[0, 0, 3] == 0
     assert image[image.shape[0] // 2, image.shape[1] // 2, 3] == 255
     solid = image[image[..., 3] == 255][:, :3].sum(axis=1)
     assert solid.min() < 0.75 * solid.max()
-    bare = relief_png(scene, plan(scene).built, "bare")
-    assert bare != relief_png(scene, plan(scene).built, "finished")
-    assert bare is relief_png(scene, plan(scene).built, "bare")
+    bare = relief_picture(scene, plan(scene).built, "bare")
+    assert bare != relief_picture(scene, plan(scene).built, "finished")
+    assert bare is relief_picture(scene, plan(scene).built, "bare")
 
 
 def test_windows_on_their_axis():

@@ -16,7 +16,7 @@ from tests.support.pages import document
 from tests.support.scenes import resolved, scene_data
 
 PAGES = ["/", "/things", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
-    "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.png?stage=bare", "relief.png?stage=finished", "export.json", "plan.json"))]  # fmt: skip
+    "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.webp?stage=bare", "relief.webp?stage=finished", "export.json", "plan.json"))]  # fmt: skip
 
 
 @pytest.mark.parametrize("url", PAGES)

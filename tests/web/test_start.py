@@ -18,7 +18,7 @@ def test_each_start_asks_shows_and_becomes_a_scene(reader, database, kind):
     page = reader.get(f"/start/{kind}").text
     picture = html.unescape(re.search(r'<img src="([^"]+)"', page)[1])
     answer = reader.get(picture)
-    assert answer.mimetype == "image/png" and answer.data[:4] == b"\x89PNG"
+    assert answer.mimetype == "image/webp" and answer.data[:4] == b"RIFF"
     assert f'href="/start/{kind}"' in reader.get("/").text
     made = reader.post(f"/start/{kind}", name="A new one")
     assert made.location == "/s/a-new-one/ground"

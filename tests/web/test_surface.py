@@ -75,7 +75,7 @@ def test_a_fix_is_swapped_for_another_school(reader, database):
 
 
 def test_the_surface_at_a_stage_wet_and_dry(reader):
-    at = "/s/hollin-delf/relief.png?stage="
+    at = "/s/hollin-delf/relief.webp?stage="
     pictures = {name: reader.get(at + name).data for name in ("bare", "floor-skin", "floor-skin&wet=1", "finished")}
     assert len(set(pictures.values())) == 4
 

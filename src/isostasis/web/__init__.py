@@ -37,11 +37,12 @@ from .clock.shared_solver import SharedSolver
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
 from .pressing import install as install_pressing
+from .sending import install as install_sending
 from .shared.compiled import COMPILED
 from .shared.scenes import MAX_NUMBER, open_scene, written_document
 from .shared.told import Sentence, sentences
 from .shared.touches import TouchesBuilt, sent_again
-from .shared.views import unopened
+from .shared.views import STYLES, unopened
 
 MAX_REQUEST_BYTES = 3_000_000
 FORM_BYTES = 10_000  # beside a file
@@ -108,6 +109,7 @@ def create_app(
     install_door(app, door)
     install_pressing(app)
     install_budget(app)
+    install_sending(app, ("vendor/bulma.parts", *(f"css/{name}" for name in STYLES)), door.proxied)
     protect = CSRFProtect(app)
 
     from .archive.pages import blueprint as archive

@@ -25,7 +25,7 @@ POLICY = (
 KNOCK = "/pair"
 POSTS = "devices.post"  # where scales and probes post what they read
 # What a stranger may ask for: the page at which to knock, what it looks like, and calendars, whose address is secret.
-OPEN = frozenset({"static", "devices.knock", "devices.answer", "clock.subscribed"})
+OPEN = frozenset({"static", "styles", "devices.knock", "devices.answer", "clock.subscribed"})
 # What a device at the bench may change, and what it may not even see.
 BENCH_MAY = frozenset(
     {

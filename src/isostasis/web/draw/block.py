@@ -14,7 +14,7 @@ from ...core.ground.raster import Array
 from ...core.lifts.fold import Build
 from ...core.plan import plan
 from ...core.stages import cached_stage
-from .relief import WATER, colours_of, lit_ground
+from .relief import QUALITY, WATER, colours_of, lit_ground
 
 T = TypeVar("T", bound=np.generic)
 WIDE_PX = 1040
@@ -26,9 +26,9 @@ INK = np.array([0x6B, 0x55, 0x3C], dtype=float)
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A picture as PNG, and its size in px."""
+    """A picture as WebP, and its size in px."""
 
-    png: bytes
+    picture: bytes
     size: tuple[int, int]
 
 
@@ -80,7 +80,7 @@ def block(scene: ResolvedScene) -> Block:
         seen_to = np.where(here, np.minimum(seen_to, top), seen_to)
         begun |= here
     out = io.BytesIO()
-    Image.fromarray(image, "RGBA").save(out, "PNG", compress_level=3)
+    Image.fromarray(image, "RGBA").save(out, "WEBP", quality=QUALITY, method=2)
     return Block(out.getvalue(), (WIDE_PX, tall))
 
 

@@ -26,7 +26,7 @@ from ..draw.as_built import as_built
 from ..draw.depths import pour_depths
 from ..draw.panels import Panels, panels
 from ..draw.projection import Projection
-from ..draw.relief import SLOPES, relief_model, relief_png
+from ..draw.relief import SLOPES, relief_model, relief_picture
 from ..layup.kinds import cut_hatch_of
 from ..shared.fields import Field, inputs, parse_float, read
 from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
@@ -183,16 +183,16 @@ def page(slug: str) -> str:
     )
 
 
-@blueprint.get("/s/<slug>/relief.png")
+@blueprint.get("/s/<slug>/relief.webp")
 def relief(slug: str) -> Response:
     """The plan's picture at a stage; `v` in its address is the revision, so it may be kept. Raises Faults."""
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
     try:
-        picture = relief_png(opened.scene, opened.plan.built, stage, wet="wet" in request.args)
+        picture = relief_picture(opened.scene, opened.plan.built, stage, wet="wet" in request.args)
     except KeyError:
         raise no_stage(stage) from None
-    response = Response(picture, mimetype="image/png")
+    response = Response(picture, mimetype="image/webp")
     if request.args.get("v") == str(opened.head_id):
         response.headers["Cache-Control"] = "private, max-age=86400, immutable"
     return response

@@ -159,12 +159,12 @@ def start(kind: str) -> str:
     )
 
 
-@blueprint.get("/start/<kind>/block.png")
+@blueprint.get("/start/<kind>/block.webp")
 def start_picture(kind: str) -> Response:
     """The picture of a scene as it would be. Raises Faults."""
     chosen = _starter(kind)
     scene = _scene(chosen.document(_answers(chosen, request.args)))
-    response = Response(block(scene).png, mimetype="image/png")
+    response = Response(block(scene).picture, mimetype="image/webp")
     response.headers["Cache-Control"] = "private, max-age=3600"
     return response
 

@@ -107,7 +107,6 @@ def install(app: Flask) -> None:
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
             "workshop": WORKSHOP,
-            "stylesheets": ["vendor/bulma.parts", *(f"css/{name}" for name in STYLES)],
             "scripts": ["page", "live", "rings", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "path_of": first_steps.path_of,

@@ -1,0 +1,54 @@
+"""What goes over the wire: one style sheet, texts packed for whoever takes them so, pages that are light."""
+
+import gzip
+import re
+
+import pytest
+
+from isostasis.web import create_app
+from isostasis.web.door import Door
+from isostasis.web.sending import STATIC
+from isostasis.web.shared.views import STYLES
+
+PACKED = {"Accept-Encoding": "gzip, deflate"}
+VIEWS = ("/", "/s/hollin-delf/ground", "/s/hollin-delf/layup", "/s/hollin-delf/pour", "/s/hollin-delf/mix", "/bench", "/shelf", "/shelf/buy",
+         "/labels", "/swatches", "/records", "/reckon", "/find?q=skin", "/faults")  # fmt: skip
+
+
+def test_all_style_sheets_are_one_in_their_order(reader):
+    text = reader.get("/static/css/all.css").text
+    at = [text.index((STATIC / "css" / f"{name}.css").read_text("utf-8")[:60]) for name in STYLES]
+    assert at == sorted(at) and reader.get("/").text.count('rel="stylesheet"') == 1
+    for url in set(re.findall(r'url\("([^"#]+)"', text)):
+        assert reader.get(f"/static/css/{url}").status_code == 200
+
+
+@pytest.mark.parametrize("url", ["/", "/static/css/all.css", "/static/js/page.js", "/s/tarn/plan.json"])
+def test_texts_are_packed_for_who_takes_them_so(reader, url):
+    bare = reader.client.get(url)
+    packed = reader.client.get(url, headers=PACKED)
+    assert "Content-Encoding" not in bare.headers and packed.headers["Content-Encoding"] == "gzip"
+    assert "Accept-Encoding" in packed.headers["Vary"] and len(packed.data) < len(bare.data) / 2
+    if "static" in url or "plan" in url:
+        assert gzip.decompress(packed.data) == bare.data
+
+
+def test_what_is_packed_already_and_what_a_proxy_packs_is_let_be(reader, database, clock):
+    font = reader.client.get("/static/fonts/fraunces-latin-wght-normal.woff2", headers=PACKED)
+    assert "Content-Encoding" not in font.headers
+    behind = create_app(database, clock, door=Door(("fen.example",), proxied=True)).test_client()
+    assert "Content-Encoding" not in behind.get("/static/css/all.css", headers=PACKED).headers
+
+
+@pytest.mark.parametrize("url", VIEWS)
+def test_a_page_is_light(reader, url):
+    """Itself, the style sheet, its scripts and its pictures, as a browser fetches them the first time; fonts beside."""
+    page = reader.client.get(url, headers=PACKED)
+    text = gzip.decompress(page.data).decode()
+    urls = {
+        one.replace("&amp;", "&")
+        for one in re.findall(r'(?:src|href)="(/(?:static/[^"]+|s/[^"]+\.webp[^"]*|start/[^"]+\.webp[^"]*))"', text)
+    }
+    urls = {one for one in urls if "woff2" not in one}
+    sizes = [len(reader.client.get(one, headers=PACKED).data) for one in urls]
+    assert len(urls) < 20 and len(page.data) + sum(sizes) < 150_000
