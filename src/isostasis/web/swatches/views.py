@@ -66,6 +66,12 @@ def _shown(session: Session, trial: Trial, lane: SwatchRow, known: Catalogue) ->
     return Shown(lane, told_of(trial, lane, known), laid, said, swatches.outdated(session, lane))
 
 
+def _by_firsts(trial: Trial) -> list[SwatchRow]:
+    """The lanes but the control, those that come first most often first."""
+    standings = [(trial.standing(one), one) for one in trial.lanes if not one.control]
+    return [one for _, one in sorted(standings, key=lambda pair: -pair[0].first if pair[0] else 0.0)]
+
+
 def _dry(one: Foretold | None) -> str | None:
     return one.dry if one else None
 
@@ -106,10 +112,7 @@ def page(number: int | None = None) -> str:
         said=drawing.said_of(trial, lane),
         standing=trial.standing(lane),
         marks={one.place: trial.marks(one) for one in trial.lanes},
-        rivals=sorted(
-            (one for one in trial.lanes if not one.control),
-            key=lambda one: -(trial.standing(one).first if ranking else 0),  # type: ignore[union-attr]
-        ),
+        rivals=_by_firsts(trial),
         criteria=sorted({*CRITERIA, *trial.scrap.weights}),
         place="swatches",
     )
