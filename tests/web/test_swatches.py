@@ -10,7 +10,7 @@ from PIL import Image
 
 from isostasis.core.colour.light import coded, linear
 from isostasis.core.swatches.colour import GREY_CARD
-from isostasis.store import scenes, swatches
+from isostasis.store import labels, scenes, swatches
 from tests.support.pages import document
 
 NEW = {
@@ -242,3 +242,19 @@ def test_without_a_scrap_the_page_says_how_to_begin(reader, database):
 def test_scraps_stay_when_a_scene_goes(reader, database):
     with database.reading() as session:
         assert scenes.find(session, "kettle-fen") and len(swatches.trials(session)) == 2
+
+
+def test_a_known_way_is_the_control_and_a_lane_names_its_batch(reader, database):
+    number = begun(reader, control="first", batch=["2", ""])
+    made = trial(database, number)
+    assert [one.control for one in made.lanes] == [True, False] and made.lanes[0].batch_id == 2
+    assert "of floor skin, batch 2" in reader.text(f"/swatches/{number}?lane=1")
+
+
+def test_a_label_that_says_otherwise_since_is_told(reader, database, clock):
+    number = begun(reader)
+    with database.writing() as session:
+        mix = labels.catalogue(session).mixes["glue-water-1-1"]
+        labels.keep(session, mix.model_copy(update={"name": "Thinner glue"}), clock.at)
+    assert "A label says otherwise since it was laid" in reader.text(f"/swatches/{number}?lane=1")
+    assert "the tin said otherwise then" in reader.text("/labels/mix/glue-water-1-1")
