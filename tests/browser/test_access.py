@@ -126,3 +126,17 @@ def test_nothing_sticks_out_on_a_phone_and_every_word_can_be_read(page):
         page.goto(view)
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, view
         assert page.evaluate(TOO_SMALL) == [], view
+
+
+def test_a_button_can_be_read_under_the_pointer(page):
+    page.emulate_media(reduced_motion="reduce")
+    for view, name in (
+        ("/archive", "Save everything"),
+        ("/labels", "A new tin"),
+        ("/swatches", "Judge another round, shuffled"),
+    ):
+        page.goto(view)
+        button = page.get_by_role("link", name=name)
+        button.hover()
+        assert button.evaluate("one => one.matches(':hover')")
+        assert broken(page, CONTRAST) == [], view
