@@ -290,7 +290,7 @@ def test_the_relief_has_every_stage(reader):
         heights[name] = max(z for z in model["z"] if z is not None)
     assert heights["ground-sheet"] == 25
     assert heights["bare"] == 125 < heights["finished"]
-    for form in ("json", "png"):
+    for form in ("json", "webp"):
         assert "no stage &#39;never&#39;" in reader.get(f"/s/hollin-delf/relief.{form}?stage=never", 422).text
     assert None in json.loads(reader.get("/s/ember-pools/relief.json?stage=bare").text)["z"]
 
@@ -355,3 +355,12 @@ def test_dips_are_kept_where_they_are_tapped(reader, database):
     assert document(database)[0] == 5
     reader.post(f"/s/tarn/forms/{name}", base=5, dips="245.5, 170, 6")
     assert document(database)[1]["forms"][-1]["dips"] == [[245.5, 170, 6]]
+
+
+def test_a_name_sent_empty_is_told_and_kept(reader, database):
+    form = next(one for one in document(database, "hollin-delf")[1]["forms"] if one["id"] == "pit")
+    answer = reader.post(
+        "/s/hollin-delf/forms/pit", 422, base=1, name=" ", depth_mm=f"{form['depth_mm']} mm", bank_deg="50"
+    )
+    assert "name: it is empty; give it one" in answer.text
+    assert document(database, "hollin-delf")[0] == 1  # nothing was saved

@@ -280,8 +280,10 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
                 raise fault("field", f"a {form.kind} has no {sized}", "reload the page")
             changes[sized] = field.parse(request.form.get("value", ""))
         if not dragged and not sized:
-            name = request.form.get("name", "").strip()
-            if name and name != form.title:
+            name = request.form.get("name", form.title).strip()
+            if not name:
+                raise fault("name", "it is empty", "give it one, such as Pond")
+            if name != form.title:
                 changes["name"] = name
             changes |= sent_values(form, request.form)
         return change.update(scene, "forms", form_id, changes)
