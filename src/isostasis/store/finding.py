@@ -7,7 +7,7 @@ from __future__ import annotations
 import json
 import re
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from threading import Lock
 from typing import Any
@@ -101,14 +101,14 @@ _GROWING = RevisionRow, LabelRow, BatchRow, StepEventRow, PackRow, PackLineRow, 
 _indexes: WeakKeyDictionary[Engine, tuple[str, Index]] = WeakKeyDictionary()
 
 
-def find(session: Session, asked: str, more: Sequence[Entry] = ()) -> Found:
-    """What is found of all that is kept, and of `more` that a page knows beside (always the same)."""
+def find(session: Session, asked: str, more: Callable[[], Sequence[Entry]] = tuple) -> Found:
+    """What is found of all that is kept, and of `more` that pages know beside, asked for when the index is made."""
     engine = session.get_bind()
     assert isinstance(engine, Engine)
     mark = _mark(session)
     known = _indexes.get(engine)
     if known is None or known[0] != mark:
-        known = mark, Index([*more, *entries(session)])
+        known = mark, Index([*more(), *entries(session)])
         _indexes[engine] = known
     return known[1].find(asked)
 

@@ -52,7 +52,7 @@ def page() -> str:
     """What is found; of a request by the box itself, the list alone."""
     asked = request.args.get("q", "").strip()[:MOST_LETTERS]
     with database().reading() as session:
-        found = find(session, asked, entries())
+        found = find(session, asked, entries)
     hits = [Hit(one, KINDS[one.kind], _url(one)) for one in found.entries]
     part = request.headers.get("HX-Target") == "found"
     return render_template(
