@@ -225,5 +225,11 @@ def _known(head: Any) -> None:
     version = head.get("isostasis_archive") if isinstance(head, dict) else None
     if not isinstance(version, int) or not isinstance(head.get("schema"), str):
         raise fault("archive", f"its {HEAD} says nothing of Isostasis", "choose an archive that was saved here")
+    scenes = head.get("scenes")
+    if not isinstance(scenes, list) or not all(
+        isinstance(one, dict) and isinstance(one.get("slug"), str) and isinstance(one.get("name"), str)
+        for one in scenes
+    ):
+        raise fault("archive", f"its {HEAD} does not name its scenes", "save it anew where it was made")
     if version > FORMAT:
         raise fault("archive", f"a newer version of Isostasis wrote it ({version})", "bring this one up to date")

@@ -118,9 +118,22 @@ def scratch(incoming: Incoming, folder: Path) -> Iterator[Database]:
         engine.dispose()
     made = Database(file)
     try:
+        with made.reading() as session:
+            _refuse_odd(session)
         yield made
     finally:
         made.close()
+
+
+def _refuse_odd(session: Session) -> None:
+    """Raises Faults for scenes without a document, which nothing that is shown could be made of."""
+    for row in session.scalars(select(SceneRow)):
+        try:
+            sound = row.head is not None and isinstance(json.loads(row.head.document), dict)
+        except ValueError:
+            sound = False
+        if not sound:
+            raise fault(f"archive, scene {row.slug[:40]}", "it has no document", "save it anew where it was made")
 
 
 def _fill(engine: Any, incoming: Incoming) -> None:
