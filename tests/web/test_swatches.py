@@ -251,6 +251,16 @@ def test_a_known_way_is_the_control_and_a_lane_names_its_batch(reader, database)
     assert "of floor skin, batch 2" in reader.text(f"/swatches/{number}?lane=1")
 
 
+def test_what_the_laws_say_of_a_lane_opens_to_its_working(reader, database):
+    for figure in ("hours", "cost"):
+        url = f"/swatches/1/lanes/3/working?figure={figure}"
+        assert (
+            url.replace("&", "&amp;") in reader.get("/swatches/1?lane=3").text and 'class="law"' in reader.get(url).text
+        )
+    for url in ("/swatches/1/lanes/3/working?figure=joy", "/swatches/1/lanes/2/working?figure=lifts"):
+        assert "no such figure" in reader.get(url, 422).text
+
+
 def test_a_label_that_says_otherwise_since_is_told(reader, database, clock):
     number = begun(reader)
     with database.writing() as session:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
 from ...core.catalogue import Catalogue
+from ...core.fault import fault
 from ...core.swatches.scrap import CRITERIA, Foretold, foretold
 from ...core.units import show
 from ...store import labels, pictures, swatches
@@ -116,6 +117,19 @@ def page(number: int | None = None) -> str:
         criteria=sorted({*CRITERIA, *trial.scrap.weights}),
         place="swatches",
     )
+
+
+@blueprint.get("/swatches/<int:number>/lanes/<int:lane>/working")
+def working(number: int, lane: int) -> str:
+    """The terms of what the laws say of a lane: its hours or its cost. Raises Faults."""
+    with database().reading() as session:
+        trial = swatches.find(session, number)
+        told = told_of(trial, trial.lane(lane), labels.catalogue(session))
+    name = request.args.get("figure", "")
+    figure = getattr(told, name, None) if told is not None and name in ("hours", "cost") else None
+    if figure is None:
+        raise fault("figure", "there is no such figure", "reload the page")
+    return render_template("shared/_working.html", figure=figure)
 
 
 def weights_sent() -> dict[str, float]:
