@@ -150,21 +150,27 @@ class Stages:
 
         @wraps(function)
         def kept(*args: P.args, **kwargs: P.kwargs) -> R:
-            key: Hashable = (name, args, tuple(sorted(kwargs.items()))) if kwargs else (name, args)
-            with self._lock:
-                entry = self._kept.get(key)
-                if entry is not None:
-                    self._kept.move_to_end(key)
-                    self._hits[name] += 1
-                    found: R = entry.value
-                    return found
-                self._misses[name] += 1
-            go_on = may_go_on.get()
-            if go_on is not None:
-                go_on()
-            return self._keep(key, function(*args, **kwargs))
+            about = (args, tuple(sorted(kwargs.items()))) if kwargs else args
+            return self.once(name, about, lambda: function(*args, **kwargs))
 
         return kept
+
+    def once(self, name: str, about: Hashable, make: Callable[[], R]) -> R:
+        """What the stage of that name has kept of `about`, else what `make` makes of it now."""
+        key = (name, about)
+        with self._lock:
+            entry = self._kept.get(key)
+            if entry is not None:
+                self._kept.move_to_end(key)
+                self._hits[name] += 1
+                found: R = entry.value
+                return found
+            self._misses[name] = self._misses.get(name, 0) + 1
+            self._hits.setdefault(name, 0)
+        go_on = may_go_on.get()
+        if go_on is not None:
+            go_on()
+        return self._keep(key, make())
 
     def _keep(self, key: Hashable, value: R) -> R:
         parts, small = weigh((key, value))

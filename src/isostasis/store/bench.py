@@ -16,6 +16,7 @@ from ..core.hardening.setting import WORKING_SHARE
 from ..core.plan import plan
 from ..core.wet import UsedBowl
 from . import logbook, marks, scenes, supply
+from .database import kept
 from .tables import (
     BatchRow,
     CautionReadRow,
@@ -79,6 +80,7 @@ def open_cups(session: Session, asked: Iterable[BenchScene]) -> dict[tuple[str, 
     }
 
 
+@kept
 def mark_of(session: Session) -> str:
     """A mark of how far the work is: another one once anything was marked, mixed, weighed, emptied, put off, read,
     photographed or saved."""

@@ -21,6 +21,7 @@ from ..core.document.read import faults_of
 from ..core.fault import fault
 from ..core.stages import cached_stage
 from . import records
+from .database import kept
 from .tables import LabelPhotoRow, LabelRow
 
 Kind = Literal["material", "mix"]
@@ -30,17 +31,11 @@ Label = Material | Mix
 _NEWEST = LabelRow.id.in_(select(func.max(LabelRow.id)).group_by(LabelRow.kind, LabelRow.name))
 
 
+@kept
 def catalogue(session: Session) -> Catalogue:
-    """The labels, rules and factors in force for everything in this database: one value as long as none changes. A
-    session that only reads sees one moment, and asks once."""
-    held: Catalogue | None = session.info.get("catalogue")
-    if held is not None:
-        return held
+    """The labels, rules and factors in force for everything in this database: one value as long as none changes."""
     rows = session.execute(select(LabelRow.kind, LabelRow.data).where(_NEWEST).order_by(LabelRow.id))
-    made = _joined(tuple((kind, data) for kind, data in rows if data), records.in_force(session))
-    if not session.info.get("writes"):
-        session.info["catalogue"] = made
-    return made
+    return _joined(tuple((kind, data) for kind, data in rows if data), records.in_force(session))
 
 
 @cached_stage

@@ -23,6 +23,7 @@ from ..core.stock.asking import taken_by
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
+from .database import kept
 from .planned import PlannedBatch, PlannedPart, PlannedStep
 from .tables import BatchRow, BuiltRow, ForecastRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 
@@ -331,6 +332,7 @@ def at_work(session: Session) -> list[SceneRow]:
     return list(session.scalars(known.order_by(SceneRow.id)))
 
 
+@kept
 def work_on(session: Session, scene: SceneRow) -> SceneWork:
     """What is known of the work on a scene, for the wet line."""
     name, spots = _names(scene)

@@ -25,6 +25,7 @@ from ..core.reading import read
 from ..core.stages import cached_stage
 from . import built, clock, labels, pictures, settings
 from .blobs import MARK, grid_bytes, packed, whole
+from .database import kept
 from .tables import RevisionRow, SceneRow
 
 MAX_BYTES = 2_000_000
@@ -141,6 +142,7 @@ def _document(text: str) -> Scene:
     return read(text)
 
 
+@kept
 def resolve(session: Session, revision: RevisionRow) -> ResolvedScene:
     """The resolved document of a revision: labels and rules embedded, the user's own things where it gives none.
     With what was built of the scene. Raises Faults."""
@@ -160,9 +162,17 @@ def legible(session: Session) -> Iterator[tuple[SceneRow, ResolvedScene]]:
         yield row, scene
 
 
+@kept
 def resolve_as_written(session: Session, revision: RevisionRow, bench: Bench) -> ResolvedScene:
-    """The resolved document of a revision alone, on the user's bench, without what was built. Raises Faults."""
+    """The resolved document of a revision alone, on a bench, without what was built. Raises Faults."""
     return _resolved(_text_of(revision), labels.catalogue(session), bench)
+
+
+@kept
+def as_written(session: Session, slug: str) -> ResolvedScene:
+    """The resolved document of a scene as it stands, on the user's bench, without what was built. Raises NoSuchScene,
+    Faults."""
+    return resolve_as_written(session, find(session, slug).head, settings.read(session).bench)
 
 
 def _with_built(session: Session, row: SceneRow | None, text: str) -> ResolvedScene:

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench
 from ..core.fault import Fault
 from ..core.stock.model import Seller
+from .database import kept
 from .fitting import fitting
 from .tables import SettingRow
 
@@ -97,6 +98,7 @@ def _kept(session: Session) -> dict[str, Any]:
     return {row.name: row.value for row in rows}
 
 
+@kept
 def read(session: Session) -> Settings:
     """All settings, what is not set, or was and no longer fits, at its default."""
     return fitting(Settings, _kept(session))[0]

@@ -128,7 +128,7 @@ def label_changes(session: Session, scene: ResolvedScene, since: datetime) -> tu
 def resolved_scene(slug: str) -> ResolvedScene:
     """The scene without its plan and what was built, which a preview does not need. Raises NoSuchScene, Faults."""
     with database().reading() as session:
-        return scenes.resolve_as_written(session, scenes.find(session, slug).head, g.settings.bench)
+        return scenes.as_written(session, slug)
 
 
 def viewport_of(slug: str) -> Viewport:
