@@ -28,7 +28,7 @@ from isostasis.core.ground.offset import fill_to_slope, laid
 from isostasis.core.ground.raster import centres, covered
 from isostasis.core.ground.spill import fill_from
 from isostasis.core.ground.surface import cell_true_area, slopes
-from isostasis.core.ground.view import contours, depth_rings, hillshade
+from isostasis.core.ground.view import contours, depth_rings, light_on
 from tests.support.scenes import square
 
 BOARD = Base(width_mm=300, depth_mm=200)
@@ -273,7 +273,8 @@ def test_the_shore_of_a_pond_is_its_rim():
 
 def test_pictures_of_the_ground():
     ground, _ = pond()
-    assert hillshade(ground.z, 2.0)[5, 5] == pytest.approx(np.sin(np.radians(42)))
+    assert light_on(0.0, 0.0) == pytest.approx(np.sin(np.radians(42)))
+    assert light_on(0.5, -0.5) < light_on(0.0, 0.0) < light_on(-0.5, 0.5)  # it shines from the north-west
     ((level, lines),) = contours(ground.z, 2.0, [20.0])
     assert level == 20
     assert len(lines) == 1

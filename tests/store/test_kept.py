@@ -12,7 +12,7 @@ import pytest
 from isostasis.core.stages import STAGES
 from isostasis.demo import fill
 from isostasis.store import Database, labels, scenes, settings
-from isostasis.store.database import kept
+from isostasis.store.kept import kept
 
 
 @kept

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 import shapely
 from PIL import Image
+from scipy.ndimage import binary_erosion
+from shapely import Polygon, contains_xy
 
 from isostasis.core.ground.field import tilted
 from isostasis.core.lifts.kinds.pour.pools import filled
@@ -16,9 +18,10 @@ from isostasis.core.units import Measures
 from isostasis.demo import SCENES, document
 from isostasis.web.draw.core_sample import THIN, core_sample
 from isostasis.web.draw.depths import pour_depths
+from isostasis.web.draw.fine import fine_ground
 from isostasis.web.draw.panels import default_cut, panels, pours, row_of, scale_bar, ticks
 from isostasis.web.draw.projection import CUT_MOST, GUTTER, PLAN_MOST, RIGHT, WIDE, projection_of
-from isostasis.web.draw.relief import relief_picture
+from isostasis.web.draw.relief import colours_of, lit_ground, relief_picture
 from isostasis.web.layup.kinds import cut_hatch_of, hatch_of
 from isostasis.web.pour.views import time_axis
 from tests.support.scenes import resolved, scene_data
@@ -175,6 +178,53 @@ def test_the_relief_is_clear_beyond_a_round_base_and_darker_in_shade():
     bare = relief_picture(scene, plan(scene).built, "bare")
     assert bare != relief_picture(scene, plan(scene).built, "finished")
     assert bare is relief_picture(scene, plan(scene).built, "bare")
+
+
+def test_a_sheet_is_cut_on_the_picture_where_its_outline_runs_and_not_where_cells_end():
+    scene = resolved(document("hollin-delf"))
+    built = plan(scene).built
+    fine = fine_ground(scene, built, "bare")
+    assert fine.times > 2 and fine.cell_mm == pytest.approx(scene.cell_mm / fine.times)
+    bench = next(form for form in scene.forms if form.id == "lower-bench")
+    inside = contains_xy(Polygon(bench.outline).buffer(-fine.cell_mm), *np.meshgrid(*_middles(fine)))
+    beside = ~contains_xy(Polygon(bench.outline).buffer(fine.cell_mm), *np.meshgrid(*_middles(fine)))
+    low = next(one for one in built.forms if one.form.id == "quarry-floor").ground.z.max()
+    ramp_and_heap = fine.dry()[: int(150 / fine.cell_mm)]
+    assert fine.dry()[inside].min() > low + 20
+    assert beside.any() and ramp_and_heap.min() < low
+
+
+def _middles(fine):
+    rows, columns = fine.forms.shape
+    return (np.arange(columns) + 0.5) * fine.cell_mm, (np.arange(rows) + 0.5) * fine.cell_mm
+
+
+def test_water_on_the_picture_meets_the_ground_at_its_level():
+    scene = resolved(document("hollin-delf"))
+    built = plan(scene).built
+    fine = fine_ground(scene, built, "finished", water=True)
+    assert not fine_ground(scene, built, "finished").pools
+    lake = next(pool for pool in fine.pools if pool.deep.max() > 20)
+    dry = fine.dry()
+    deep = fine.deep(lake, dry)
+    wet = deep > 0
+    assert np.ptp((dry + deep)[wet]) < 0.5  # level
+    assert deep.max() == pytest.approx(lake.deep.max(), abs=1)
+    assert wet.sum() * fine.cell_mm**2 == pytest.approx((lake.deep > 0).sum() * scene.cell_mm**2, rel=0.1)
+    lit, z = lit_ground(colours_of(scene, built, "finished"), fine, 0.75)
+    shallow, deepest = lit[wet & (deep < 3)].mean(axis=0), lit[wet & (deep > 20)].mean(axis=0)
+    assert shallow.sum() > deepest.sum() + 20 and z.shape == lit.shape[:2]
+
+
+def test_walls_are_dark_lines_and_a_level_ground_has_one_colour():
+    scene = resolved(document("hollin-delf"))
+    built = plan(scene).built
+    fine = fine_ground(scene, built, "bare")
+    grey = lit_ground(colours_of(scene, built, "bare"), fine, 0.75)[0].sum(axis=2)
+    floor = binary_erosion(np.abs(fine.dry() - 50) < 0.01, iterations=int(20 / fine.cell_mm))
+    assert floor.sum() > 10_000 and np.ptp(grey[floor]) < 6
+    assert grey.min() < 0.6 * np.median(grey[floor])
+    assert (grey < 0.7 * np.median(grey[floor])).mean() < 0.15
 
 
 def test_windows_on_their_axis():

@@ -286,10 +286,14 @@ def test_the_relief_has_every_stage(reader):
     heights = {}
     for name, _ in stages:
         model = json.loads(reader.get(f"/s/hollin-delf/relief.json?stage={name}").text)
-        assert len(model["z"]) == len(model["rgb"]) == model["columns"] * model["rows"] <= 9000
-        heights[name] = max(z for z in model["z"] if z is not None)
+        assert len(model["z"]) == model["columns"] * model["rows"] <= 130_000
+        assert model["columns"] * model["step_mm"] == pytest.approx(1140, abs=2 * model["step_mm"])
+        heights[name] = max(z for z in model["z"] if z is not None) / 10
     assert heights["ground-sheet"] == 25
     assert heights["bare"] == 125 < heights["finished"]
+    corner = model["sides"]["0"]  # of the finished ground: foam, and what was laid on it
+    assert [hatch for _, hatch in corner][-1] == "skin" and corner == sorted(corner)
+    assert corner[0][1] == "foam"
     for form in ("json", "webp"):
         assert "no stage &#39;never&#39;" in reader.get(f"/s/hollin-delf/relief.{form}?stage=never", 422).text
     assert None in json.loads(reader.get("/s/ember-pools/relief.json?stage=bare").text)["z"]

@@ -93,6 +93,23 @@ def surface(scene: ResolvedScene, built: Build, stage: str = "finished", wet: bo
     return out
 
 
+@cached_stage
+def shades(scene: ResolvedScene) -> dict[str, str]:
+    """Hex of each lift as it looks dry over those under it; none for what is clear or poured."""
+    labels = Labels.of(scene)
+    found = {}
+    for patch in scene.patches:
+        below = linear(FOAM)
+        for lift in patch.lifts:
+            if lift.levels_itself:
+                continue
+            dry = over(below, lift, labels, scene.bench.drop_ml)
+            if not np.allclose(dry, below):
+                found[lift.id] = hexed(dry)
+            below = np.asarray(dry)
+    return found
+
+
 @dataclass(frozen=True, slots=True)
 class Appearance:
     """What a lift looks like as hex: wet as it is laid, dry later, and what lies beneath; how far each is from the

@@ -16,7 +16,7 @@ from ..core.hardening.setting import WORKING_SHARE
 from ..core.plan import plan
 from ..core.wet import UsedBowl
 from . import logbook, marks, scenes, supply
-from .database import kept
+from .kept import kept
 from .tables import (
     BatchRow,
     CautionReadRow,

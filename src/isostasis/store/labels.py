@@ -21,7 +21,7 @@ from ..core.document.read import faults_of
 from ..core.fault import fault
 from ..core.stages import cached_stage
 from . import records
-from .database import kept
+from .kept import kept
 from .tables import LabelPhotoRow, LabelRow
 
 Kind = Literal["material", "mix"]

@@ -23,7 +23,7 @@ from ..core.stock.asking import taken_by
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
-from .database import kept
+from .kept import kept
 from .planned import PlannedBatch, PlannedPart, PlannedStep
 from .tables import BatchRow, BuiltRow, ForecastRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 

@@ -25,7 +25,7 @@ from ..core.reading import read
 from ..core.stages import cached_stage
 from . import built, clock, labels, pictures, settings
 from .blobs import MARK, grid_bytes, packed, whole
-from .database import kept
+from .kept import kept
 from .tables import RevisionRow, SceneRow
 
 MAX_BYTES = 2_000_000

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 from ..core.catalogue import Bench
 from ..core.fault import Fault
 from ..core.stock.model import Seller
-from .database import kept
 from .fitting import fitting
+from .kept import kept
 from .tables import SettingRow
 
 MAX_ENTRIES = 500

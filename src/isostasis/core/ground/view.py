@@ -12,17 +12,21 @@ Line = Array  # (n, 2): x, y in mm
 STEPS_MM = (0.5, 1, 2, 5, 10, 20, 25, 50, 100)
 
 
-def hillshade(
-    z: Array, cell_mm: float, exaggeration: float = 1.6, azimuth_deg: float = 315, altitude_deg: float = 42
+def light_on(
+    north: Array | float, east: Array | float, tall: float = 1.6, azimuth_deg: float = 315, altitude_deg: float = 42
 ) -> Array:
-    """Light (ny, nx) from 0 (dark) to 1 on the ground, lit from the north-west, heights drawn taller by `exaggeration`.
+    """Light from 0 (dark) to 1 on ground that rises by `north` and `east` mm a mm, lit from the north-west, heights
+    drawn taller by `tall`.
 
-    Source: Lambert's cosine law on the ground's gradient. Row 0 is south.
+    Source: Lambert's cosine law.
+
+    >>> [round(float(light_on(rise, 0.0)), 2) for rise in (0.0, 0.5, -0.5)]
+    [0.67, 0.85, 0.19]
     """
-    north, east = np.gradient(z * exaggeration, cell_mm)
     azimuth, altitude = np.radians(azimuth_deg), np.radians(altitude_deg)
     sun = np.array([np.sin(azimuth) * np.cos(altitude), np.cos(azimuth) * np.cos(altitude), np.sin(altitude)])
-    light = (-east * sun[0] - north * sun[1] + sun[2]) / np.sqrt(1 + east**2 + north**2)
+    along, across = np.asarray(east) * tall, np.asarray(north) * tall
+    light = (-along * sun[0] - across * sun[1] + sun[2]) / np.sqrt(1 + along**2 + across**2)
     return np.asarray(np.clip(light, 0, 1))
 
 

@@ -4,23 +4,20 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from typing import TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ...core.document import ResolvedScene
-from ...core.ground.raster import Array
-from ...core.lifts.fold import Build
 from ...core.plan import plan
 from ...core.stages import cached_stage
-from .relief import QUALITY, WATER, colours_of, lit_ground
+from .fine import WATERS, fine_ground
+from .relief import QUALITY, colours_of, lit_ground
 
-T = TypeVar("T", bound=np.generic)
 WIDE_PX = 1040
 BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right and up; heights are drawn twice
 FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
 BOARD = np.array([0xC8, 0x94, 0x4E], dtype=float)
+WATER = WATERS[2]
 INK = np.array([0x6B, 0x55, 0x3C], dtype=float)
 
 
@@ -38,19 +35,17 @@ def block(scene: ResolvedScene) -> Block:
     from PIL import Image
 
     built = plan(scene).built
-    ground = built.finished
     base, highest = scene.base, max(float(built.finished.z.max()), 1.0)
     board_mm = 0.025 * base.width_mm + 1.0
     px = WIDE_PX / (base.width_mm + BACK_RIGHT * base.depth_mm)  # px a mm
     up = TALLER if highest * TALLER < 0.5 * base.width_mm else 1.0
     tall = int(np.ceil(px * (BACK_UP * base.depth_mm + up * (highest + board_mm)))) + 8
-    times = max(1, min(6, round(px * ground.cell_mm)))
-    lit, z = lit_ground(colours_of(scene, built, "finished", water=True), ground.z, ground.inside, ground.cell_mm, 0.75,
-                        times)  # fmt: skip
-    deep, on = _finer(_water_mm(built), times), _finer(ground.on_base, times)
+    fine = fine_ground(scene, built, "finished", water=True)
+    lit, z = lit_ground(colours_of(scene, built, "finished"), fine, 0.75)
+    deep, on = z - fine.dry(), fine.inside()
     image = np.zeros((tall, WIDE_PX, 4), dtype=np.uint8)
     ground_line = tall - 4 - px * up * board_mm
-    cell = ground.cell_mm / times * px
+    cell = fine.cell_mm * px
     x = np.arange(WIDE_PX)
     # From the front to the back; each pixel is drawn once, above what is in front of it.
     seen_to = np.full(WIDE_PX, tall)
@@ -82,17 +77,3 @@ def block(scene: ResolvedScene) -> Block:
     out = io.BytesIO()
     Image.fromarray(image, "RGBA").save(out, "WEBP", quality=QUALITY, method=2)
     return Block(out.getvalue(), (WIDE_PX, tall))
-
-
-def _water_mm(built: Build) -> Array:
-    """How deep (ny, nx) what was poured stands, mm."""
-    deep = np.zeros(built.finished.shape)
-    for stage in built.stages.values():
-        if stage.site.lift.levels_itself:
-            deep += np.maximum(stage.after.z - stage.site.ground.z, 0.0)
-    return deep
-
-
-def _finer(cells: NDArray[T], times: int) -> NDArray[T]:
-    """Cells so many times as fine."""
-    return np.repeat(np.repeat(cells, times, axis=0), times, axis=1)

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.document import Scene
+from ...core.document import ResolvedScene, Scene
+from ...core.document.scene import Form
 from ...core.ground.field import Ground, tilted
 from ...core.ground.filling import Pool
 from ...core.ground.raster import Array, centres
@@ -18,7 +19,7 @@ from ...core.lifts.kinds.pour.pools import PourLift, filled, start_of
 from ...core.lifts.labels import Labels
 from ...core.lifts.site import Site
 from ...core.stages import cached_stage
-from ...core.surface import water_looks
+from ...core.surface import shades, water_looks
 from ...core.units import Measures, show
 from .checks import Mark, marks
 from .path import line_d
@@ -146,6 +147,13 @@ def _ends(ground: Ground, row: int, scene: Scene) -> tuple[Array, slice]:
     return x, part
 
 
+def hatch_of_form(form: Form, labels: Labels) -> str:
+    """Which hatch tells what a form is made of."""
+    material = labels.materials.get(form.made_of or "")
+    family = material.family if material else "foam"
+    return "casting" if form.kind == "casting" else family if family in ("paper", "board") else "foam"
+
+
 def _formed(built: Build, row: int, part: slice, x: Array, frame: Projection, labels: Labels) -> list[CutShape]:
     """Each form that added ground, as much of it as later cuts have left."""
     bare = built.bare.z[row, part]
@@ -155,18 +163,21 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Projection, la
             continue
         after = one.ground.z[row, part]
         low, high = np.minimum(before, bare), np.minimum(after, bare)
-        material = labels.materials.get(one.form.made_of or "")
-        family = material.family if material else "foam"
-        kind = "casting" if one.form.kind == "casting" else family if family in ("paper", "board") else "foam"
         d = _between(x, low, high, frame)
         if d:
-            shapes.append(CutShape(d, kind, one.form.title))
+            shapes.append(CutShape(d, hatch_of_form(one.form, labels), one.form.title))
         before = after
     return shapes
 
 
 def cut_shapes(
-    scene: Scene, built: Build, row: int, frame: Projection, labels: Labels, cut_hatch: HatchOf, stages: bool = True
+    scene: ResolvedScene,
+    built: Build,
+    row: int,
+    frame: Projection,
+    labels: Labels,
+    cut_hatch: HatchOf,
+    stages: bool = True,
 ) -> list[CutShape]:
     """Everything along the cut but liquids: board, foam, and (with `stages`) what was laid on it."""
     x, part = _ends(built.bare, row, scene)
@@ -186,7 +197,7 @@ def cut_shapes(
         before, after = stage.site.ground.z[row, part], stage.after.z[row, part]
         d = _between(x, before, after, frame)
         if d:
-            shapes.append(CutShape(d, cut_hatch(lift.kind), lift.title, lift=lift.id))
+            shapes.append(CutShape(d, cut_hatch(lift.kind), lift.title, shades(scene).get(lift.id, ""), lift.id))
     return shapes
 
 
@@ -350,7 +361,7 @@ def default_cut(scene: Scene, built: Build) -> float:
 
 
 def panels(
-    scene: Scene,
+    scene: ResolvedScene,
     built: Build,
     depths: dict[str, tuple[float, ...]],
     cut_y: float | None,

@@ -3,22 +3,32 @@
 from __future__ import annotations
 
 import io
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from ...core.colour.light import coded
 from ...core.document import ResolvedScene
+from ...core.ground.field import Ground
 from ...core.ground.raster import Array
 from ...core.ground.surface import steepness
-from ...core.ground.view import hillshade
+from ...core.ground.view import light_on
 from ...core.lifts.fold import Build
+from ...core.lifts.labels import Labels
 from ...core.stages import cached_stage
 from ...core.surface import surface
+from .fine import WHOLE, FineGround, beyond, fine_ground
+from .panels import hatch_of_form
+from .projection import board_mm
 
-MAX_POINTS = 9000
+MAX_POINTS = 130_000
+SIDE_CELLS = 2  # so far in from the edge a side is looked up
 QUALITY = 82  # of WebP: a twentieth of what it is without loss
-SOFT = 0.9  # cells
+EDGE_SOFT, SLOPE_SOFT = 0.8, 4.0  # fine cells
+FOOT_MM, FOOT_DARK = 7.0, 0.45  # how far from a wall its foot is darker, and by how much at most
+WALL = 2.2  # mm a mm: steeper is a cut edge, not a slope
+SPOTS, SPECK = 16, 0.001  # colours that are kept apart, and the least share of the plan that one needs for that
 LIGHTS = ((0.78, 315.0), (0.22, 115.0))  # share, degrees from north
 SHADOW = np.array([0x3A, 0x40, 0x3F], dtype=float)
 
@@ -27,61 +37,85 @@ def _rgb(colour: str) -> Array:
     return np.array([int(colour[place : place + 2], 16) for place in (1, 3, 5)], dtype=float)
 
 
-WATER = np.array([0x2A, 0x7D, 0x74], dtype=float)
 # Degrees from which each colour of the slope map holds: lichen where a figure stands, ochre, brick where nothing lies.
 SLOPES = ((0, "#dfe4bf"), (5, "#ecd9b8"), (15, "#e0b878"), (30, "#c98b45"), (45, "#b25a35"), (60, "#7e2f25"))
 
 
-def colours_of(scene: ResolvedScene, built: Build, stage: str, water: bool = False, wet: bool = False) -> Array:
-    """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, or how steep the bare forms are; with `water`
-    what was poured by then, with `wet` the stage's own lift still wet."""
+def colours_of(scene: ResolvedScene, built: Build, stage: str, wet: bool = False) -> Array:
+    """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, or how steep the bare forms are; with `wet` the
+    stage's own lift still wet. Without water. Raises KeyError for a stage that is not there."""
     if stage == "slope":
         lean = np.degrees(np.arctan(steepness(built.bare)))
         steps = np.array([_rgb(colour) for _, colour in SLOPES])
         return np.asarray(steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1])
-    out = coded(surface(scene, built, stage, wet)) * 255
-    if water and (stage == "finished" or stage in built.stages):
-        order = list(built.stages)
-        for name in order if stage == "finished" else order[: order.index(stage) + 1]:
-            if built.stages[name].site.lift.levels_itself:
-                out[built.stages[name].after.z > built.stages[name].site.ground.z + 1e-6] = WATER
-    return np.asarray(out)
+    return np.asarray(coded(surface(scene, built, stage, wet)) * 255)
 
 
-def relief_picture(scene: ResolvedScene, built: Build, stage: str, wet: bool = False) -> bytes:
+def relief_picture(scene: ResolvedScene, built: Build, stage: str, wet: bool = False, water: bool = False) -> bytes:
     """A picture (WebP) of the ground from above, transparent beyond the base. `stage` "slope" colours it by steepness;
-    with `wet` the stage's own lift is still wet."""
-    ground = built.bare if stage == "slope" else built.at(stage)
-    depth = 0.3 if stage == "slope" else 0.75
-    return _drawn(_Picture(colours_of(scene, built, stage, wet=wet), ground.z, ground.inside, ground.cell_mm, depth))
+    with `wet` the stage's own lift is still wet, with `water` what was poured by then stands in it. Raises KeyError for
+    a stage that is not there."""
+    colours, depth = colours_of(scene, built, stage, wet), 0.3 if stage == "slope" else 0.75
+    return _drawn(_Picture(colours, fine_ground(scene, built, "bare" if stage == "slope" else stage, water), depth))
 
 
 def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, Any]:
-    """The ground at a stage as a lattice of at most MAX_POINTS: mm a step, heights (null beyond the base), colours.
-
-    Raises KeyError for a stage that is not there.
+    """The ground at a stage for the relief that can be turned: heights with what was poured, on a lattice of at most
+    MAX_POINTS, in tenths of a mm (null beyond the base), and what its sides are made of. Raises KeyError for a stage
+    that is not there.
     """
+    fine = fine_ground(scene, built, stage, water=True)
+    z = fine.dry()
+    for pool in fine.pools:
+        z = z + fine.deep(pool, z)
+    every = max(1, int(np.ceil((z.size / MAX_POINTS) ** 0.5)))
+    z, on = z[::every, ::every], fine.inside()[::every, ::every]
+    tenths = np.where(on, (z * 10).round().astype(int), -1)
     ground = built.at(stage)
-    every = max(1, int(np.ceil((ground.z.size / MAX_POINTS) ** 0.5)))
-    z, on = ground.z[::every, ::every], ground.on_base[::every, ::every]
-    colours = colours_of(scene, built, stage, water=True)[::every, ::every].round().astype(int)
-    highest = max(float(built.bare.z.max()), float(built.finished.z.max()))
     return {
         "columns": z.shape[1],
         "rows": z.shape[0],
-        "step_mm": ground.cell_mm * every,
-        "highest_mm": round(highest, 1),
-        "z": [round(float(height), 1) if here else None for height, here in zip(z.ravel(), on.ravel(), strict=True)],
-        "rgb": ["".join(f"{band:02x}" for band in colour) for colour in colours.reshape(-1, 3)],
+        "step_mm": fine.cell_mm * every,
+        "highest_mm": round(max(float(built.bare.z.max()), float(built.finished.z.max())), 1),
+        "board_mm": board_mm(scene),
+        "z": [None if height < 0 else height for height in tenths.ravel().tolist()],
+        "cell_mm": ground.cell_mm,
+        "cells": ground.shape[1],
+        "sides": _sides(scene, built, ground, fine),
     }
+
+
+def _sides(scene: ResolvedScene, built: Build, ground: Ground, fine: FineGround) -> dict[int, list[tuple[int, str]]]:
+    """What stands along the base's edge, by the number of a cell, rows from the south: (top in tenths of a mm, its
+    hatch), bottom up."""
+    from scipy.ndimage import binary_erosion
+
+    labels = Labels.of(scene)
+    rows, columns = np.nonzero(ground.on_base & ~binary_erosion(ground.on_base, iterations=SIDE_CELLS))
+    laid = np.minimum(built.bare.z, ground.z)[rows, columns]
+    formed = [
+        (one.ground.z[rows, columns], hatch_of_form(one.form, labels)) for one in built.forms if not one.form.after
+    ]
+    dry = laid + np.maximum(fine.laid[rows, columns], 0)
+    found = {}
+    for place, (row, column) in enumerate(zip(rows.tolist(), columns.tolist(), strict=True)):
+        strata, top = [], 0
+        layers = [(min(float(z[place]), float(laid[place])), hatch) for z, hatch in formed]
+        for height, hatch in (*layers, (float(dry[place]), "skin"), (float(ground.z[row, column]), "water")):
+            if round(height * 10) > top:
+                top = round(height * 10)
+                strata.append((top, hatch))
+        found[row * ground.shape[1] + column] = strata
+    return found
 
 
 class _Picture:
     """What is drawn, compared by content; `depth` is how dark a shadow is, 0 to 1."""
 
-    def __init__(self, colours: Array, z: Array, inside: Array, cell_mm: float, depth: float) -> None:
-        self.colours, self.z, self.inside, self.cell_mm, self.depth = colours, z, inside, cell_mm, depth
-        self.key = (colours.tobytes(), z.tobytes(), inside.tobytes(), cell_mm, depth)
+    def __init__(self, colours: Array, fine: FineGround, depth: float) -> None:
+        self.colours, self.fine, self.depth = colours, fine, depth
+        pools = tuple((pool.deep.tobytes(), pool.colours.tobytes()) for pool in fine.pools)
+        self.key = (colours.tobytes(), fine.laid.tobytes(), fine.forms, pools, depth)
 
     def __hash__(self) -> int:
         return hash(self.key)
@@ -93,42 +127,78 @@ class _Picture:
 @cached_stage
 def _drawn(picture: _Picture) -> bytes:
     from PIL import Image
-    from scipy.ndimage import zoom
 
-    times = max(1, min(6, round(1600 / picture.z.shape[1])))
-    lit, _ = lit_ground(picture.colours, picture.z, picture.inside, picture.cell_mm, picture.depth, times)
-    alpha = zoom(np.clip(picture.inside, 0, 1), times, order=0, mode="nearest", grid_mode=True)[..., None] * 255
+    lit, _ = lit_ground(picture.colours, picture.fine, picture.depth)
+    alpha = picture.fine.inside()[..., None] * 255
     pixels = np.concatenate([lit, alpha], axis=2).astype(np.uint8)[::-1]
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA").save(out, "WEBP", quality=QUALITY, method=2)
     return out.getvalue()
 
 
-def lit_ground(
-    colours: Array, heights: Array, inside: Array, cell_mm: float, depth: float, times: int
-) -> tuple[Array, Array]:
-    """Colours (ny, nx, 3), 0 to 255, and heights (ny, nx) of a ground in the light, so many times as fine; `depth` is
-    how dark a shadow is, 0 to 1."""
-    from scipy.ndimage import distance_transform_edt, gaussian_filter, zoom
-
-    # Sheets are cut cleaner than the grid can say: a cell of blur and a cubic between cells take the stairs out.
+def lit_ground(colours: Array, fine: FineGround, depth: float) -> tuple[Array, Array]:
+    """Colours (ny, nx, 3), 0 to 255, and heights (ny, nx) of a ground in the light and under its water, on its fine
+    cells; `colours` are those of the ground's own cells, `depth` is how dark a shadow is, 0 to 1."""
+    dry = fine.dry()
     # Beyond the base the nearest ground goes on, so that no edge throws a shadow.
-    near = distance_transform_edt(inside <= 0, return_distances=False, return_indices=True)
-    z = zoom(
-        gaussian_filter(heights[near[0], near[1]], SOFT, mode="nearest"), times, order=3, mode="nearest", grid_mode=True
-    )
-    # A second, weaker light from the other side, so that no bank is a black smear and its form can be seen.
-    lights = [(share, hillshade(z, cell_mm / times, azimuth_deg=azimuth)) for share, azimuth in LIGHTS]
-    flat = float(np.sin(np.radians(42)))
-    bright = np.clip(np.sum([share * light for share, light in lights], axis=0)[..., None] / flat, 0, 1.35)
-    fine = np.stack(
-        [
-            zoom(gaussian_filter(colours[..., band], 0.5), times, order=1, mode="nearest", grid_mode=True)
-            for band in range(3)
-        ],
-        axis=-1,
-    )
-    shade = SHADOW + (fine - SHADOW) * (1 - depth + depth * bright)
-    lit = np.where(bright < 1, shade, fine + (255 - fine) * (bright - 1) * 1.2 * depth)
+    z = beyond(dry, fine.forms.inside > WHOLE)
+    bright = np.clip(_light(z, fine.cell_mm)[..., None], 0, 1.35)
+    full = _crisp(colours, fine)
+    shade = SHADOW + (full - SHADOW) * (1 - depth + depth * bright)
+    lit = np.where(bright < 1, shade, full + (255 - full) * (bright - 1) * 1.2 * depth)
     span = max(float(np.ptp(z)), 1e-9)
-    return np.clip(lit * (0.95 + 0.08 * ((z - z.min()) / span)[..., None]), 0, 255), z
+    lit = np.clip(lit * (0.95 + 0.08 * ((z - z.min()) / span)[..., None]), 0, 255)
+    for pool in fine.pools:
+        deep = fine.deep(pool, dry)
+        wet = deep > 0
+        place = deep[wet] / max(float(pool.deep.max()), 1e-9) * (len(pool.colours) - 1)
+        for band in range(3):
+            lit[..., band][wet] = np.interp(place, np.arange(len(pool.colours)), pool.colours[:, band])
+        dry = dry + deep
+    return lit, dry
+
+
+def _light(z: Array, cell_mm: float) -> Array:
+    """How much light falls on a ground, 1 on the level: walls in crisp lines, slopes as a hand rounds them."""
+    from scipy.ndimage import gaussian_filter, uniform_filter
+
+    soft = partial(gaussian_filter, sigma=SLOPE_SOFT, mode="nearest", truncate=2.5)
+    slopes = np.gradient(gaussian_filter(z, EDGE_SOFT, mode="nearest"), cell_mm)
+    wall = np.hypot(*slopes) > WALL
+    # Between walls the slopes run into each other; a wall takes no part in that.
+    open_to = (~wall).astype(np.float32)
+    share = np.maximum(soft(open_to), 1e-3)
+    north, east = (np.where(wall, slope, soft(slope * open_to) / share) for slope in slopes)
+    # A second, weaker light from the other side, so that no bank is a black smear and its form can be seen.
+    lit = [part * light_on(north, east, azimuth_deg=azimuth) for part, azimuth in LIGHTS]
+    # At the foot of what stands high less of the sky is seen.
+    wide = max(1, round(2 * FOOT_MM / cell_mm))
+    over = uniform_filter(uniform_filter(z, wide, mode="nearest"), wide, mode="nearest") - z
+    foot = 1 - np.clip(over / FOOT_MM, 0, 1) * FOOT_DARK
+    return np.asarray(gaussian_filter(np.sum(lit, axis=0) * foot, 0.6, mode="nearest") / light_on(0.0, 0.0))
+
+
+def _crisp(colours: Array, fine: FineGround) -> Array:
+    """Colours (ny, nx, 3) of the ground's cells on the fine ones: each spot's own colour up to a clean edge."""
+    from scipy.ndimage import gaussian_filter
+
+    coarse = np.stack([beyond(colours[..., band], fine.on_base) for band in range(3)], axis=-1).round().astype(int)
+    known, of = np.unique(coarse @ (65536, 256, 1), return_inverse=True)
+    counts = np.bincount(of.ravel())
+    main = np.argsort(counts)[::-1][:SPOTS]
+    main = main[counts[main] > counts.sum() * SPECK]
+    palette = np.stack([known[main] >> 16, known[main] >> 8 & 255, known[main] & 255], axis=-1)
+    if counts[main].sum() < 0.8 * counts.sum():  # no spots of one colour each: blended as they are
+        return np.stack([fine.finer(gaussian_filter(colours[..., band], 0.5)) for band in range(3)], axis=-1)
+    # A cell that two spots share is the nearer one's; how near a fine cell lies to each is what is smooth.
+    mine = ((coarse[..., None, :] - palette) ** 2).sum(axis=-1).argmin(axis=-1)
+    full, total = np.zeros((*fine.forms.shape, 3), dtype=np.float32), np.zeros(fine.forms.shape, dtype=np.float32)
+    for number, colour in enumerate(palette):
+        share = fine.finer(gaussian_filter((mine == number).astype(np.float32), 1.1, mode="nearest"))
+        weight = np.maximum(share, 0)
+        for _ in range(3):  # to the eighth: whoever is nearest has it nearly all
+            weight *= weight
+        weight += 1e-9
+        total += weight
+        full += weight[..., None] * colour.astype(np.float32)
+    return np.asarray(full / total[..., None])

@@ -189,7 +189,9 @@ def relief(slug: str) -> Response:
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
     try:
-        picture = relief_picture(opened.scene, opened.plan.built, stage, wet="wet" in request.args)
+        picture = relief_picture(
+            opened.scene, opened.plan.built, stage, wet="wet" in request.args, water="water" in request.args
+        )
     except KeyError:
         raise no_stage(stage) from None
     response = Response(picture, mimetype="image/webp")
@@ -200,15 +202,14 @@ def relief(slug: str) -> Response:
 
 @blueprint.get("/s/<slug>/relief.json")
 def relief_json(slug: str) -> Response:
-    """The ground at a stage for the relief that can be turned: heights and colours, thinned to what a screen shows.
-    Raises Faults."""
+    """The ground at a stage for the relief that can be turned: heights and what its sides are. Raises Faults."""
     opened = open_scene(slug)
     stage = request.args.get("stage", "bare")
     try:
         model = relief_model(opened.scene, opened.plan.built, stage)
     except KeyError:
         raise no_stage(stage) from None
-    return Response(json.dumps(model), mimetype="application/json")
+    return Response(json.dumps(model, separators=(",", ":")), mimetype="application/json")
 
 
 @blueprint.get("/s/<slug>/cut")

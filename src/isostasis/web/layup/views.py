@@ -15,7 +15,7 @@ from ...core.figure import Figure
 from ...core.ground.outlines import grown
 from ...core.lifts.drinking import drinks
 from ...core.plan.cautions import told_once
-from ...core.surface import looks
+from ...core.surface import looks, shades
 from ...store import settings
 from ..draw.core_sample import ROW, core_sample
 from ..ground.views import render_panels, stages_of
@@ -46,10 +46,11 @@ def page(slug: str) -> str:
     opened = open_scene(slug)
     patch = _patch(opened)
     ids = [lift.id for lift in patch.lifts] if patch else []
+    p = render_panels(opened, "finished", checks=True)
     return render_template(
         "layup/page.html",
         opened=opened,
-        p=render_panels(opened, "finished", checks=True),
+        p=p,
         patch=patch,
         core=core_sample(opened.plan, opened.labels, patch.id, ids, hatch_of)
         if patch and opened.plan.built.covers[patch.id].mask.any()
@@ -62,6 +63,7 @@ def page(slug: str) -> str:
             one for one in opened.plan.cautions if not _steps_of(opened, lift).isdisjoint(one.steps)
         ],
         looks=looks(opened.scene, patch.id) if patch else {},
+        shades={**shades(opened.scene), **{water.lift: water.tints[-1] for water in p.waters if water.tints}},
         thirst=_thirst(opened, patch) if patch else None,
         thirst_over=_over_words(opened, patch) if patch else "",
         stages=stages_of(opened),
