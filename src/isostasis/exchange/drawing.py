@@ -43,7 +43,7 @@ def _bar(x: float, y: float) -> str:
     ticks = "".join(_line([(x + at, y - 2), (x + at, y)]) for at in range(0, 101, 10))
     return (
         ticks
-        + _line([(x, y), (x + 100, y)])
+        + _line([(x, y), (x + 100, y)], kind="ruler")
         + f'<text x="{x + 102:g}" y="{y:g}">100 mm: measure it before cutting</text>'
     )
 

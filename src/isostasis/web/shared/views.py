@@ -50,7 +50,7 @@ NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
     "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "swatches", "records", "faults", "find",
-    "narrow", "rings",
+    "narrow", "rings", "paper",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("dips", "drag", "pencil", "photo", "relief"),
