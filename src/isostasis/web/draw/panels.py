@@ -40,6 +40,10 @@ def _contour_lines(ground: Ground, frame: Projection) -> tuple[str, float]:
     return path(lines, frame, close=False), step
 
 
+# Enough for a phone's larger words: px between a name and the cut line, and px a letter from its middle to the edge.
+CLEAR, NAME_PX = 25, 7.5
+
+
 @dataclass(frozen=True)
 class Label:
     """A name on the plan."""
@@ -77,10 +81,11 @@ def labels_of(scene: Scene, built: Build, frame: Projection, cut_y: float) -> li
         middle = frame.y(y)
         if not frame.shows(frame.x(x), middle):
             continue
-        if abs(middle - frame.y(cut_y)) < 14:
-            middle += 19  # clear of the cut line where it starts
+        if abs(middle - frame.y(cut_y)) < CLEAR:
+            middle = frame.y(cut_y) + CLEAR  # of the cut line where it starts
+        aside = NAME_PX * len(patch.name)
         place = Label(
-            min(max(frame.x(x), frame.left + 50), frame.left + frame.plan_width - 50),
+            min(max(frame.x(x), frame.left + aside), frame.left + frame.plan_width - aside),
             middle,
             patch.name,
             patch.id,
@@ -284,15 +289,19 @@ def all_water(built: Build, depths: dict[str, tuple[float, ...]], row: int, fram
 
 def ticks(frame: Projection, measures: Measures) -> list[tuple[float, str]]:
     """Heights beside the cut: (y, text)."""
-    top = (frame.cut_zero - frame.cut_top) / frame.scale / frame.exaggeration
+    high = frame.cut_zero - frame.cut_top
+    top = high / frame.scale / frame.exaggeration
     unit = 25.4 if measures.system == "imperial" else 1.0
     step = next(
         one
         for one in (0.125, 0.25, 0.5, 1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000, 5000)
-        if top / (one * unit) <= 4.5
+        if top / (one * unit) <= min(4.5, high / TICK_PX)
     )
     heights = np.arange(0, top, step * unit)
     return [(frame.z(float(height)), show(float(height), "mm", measures)[0]) for height in heights]
+
+
+TICK_PX = 30  # the least between two ticks' numbers, on a phone too
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from math import ceil
 from ...core.learning.posterior import PRIOR_SIGMA, Learnt, learn
 from ...core.learning.records import FEWEST, Record, Taught
 
-WIDE, NAMES, ROW = 740.0, 176.0, 27.0
+WIDE, NAMES, ROW = 740.0, 176.0, 36.0
 SIDE, PAD = 300.0, 44.0
 BELL_W, BELL_H = 320.0, 96.0
 MOST_ROWS = 14
