@@ -375,5 +375,5 @@ def test_history_calls_things_by_their_names(reader):
     reader.post("/s/tarn/pour/tarn-water/level", base=3, level="25 mm")
     reader.post("/s/tarn/lifts/tarn-seal/move", base=4, how="remove", patch="tarn")
     told = reader.text(page)
-    for words in ("Changed Hole", "Bank: once more", "Tarn, water to 25 mm", "Tarn, seal: remove"):
+    for words in ("Hole: depth", "Bank: once more", "Tarn, water to 25 mm", "Tarn, seal: remove"):
         assert words in told, told

@@ -11,9 +11,10 @@ from ...core.document import ResolvedScene
 from ...core.plan import plan
 from ...core.stages import cached_stage
 from .fine import WATERS, fine_ground
-from .relief import QUALITY, colours_of, lit_ground
+from .relief import QUALITY, WALL, colours_of, lit_ground
 
 WIDE_PX = 1040
+BEHIND_CELLS, WALL_SHADE, WALL_CELLS = 6, 0.68, 3
 BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right and up; heights are drawn twice
 FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
 BOARD = np.array([0xC8, 0x94, 0x4E], dtype=float)
@@ -65,7 +66,11 @@ def block(scene: ResolvedScene) -> Block:
         at = np.repeat(x, count)
         down = np.arange(len(at)) - np.repeat(np.cumsum(count) - count, count)
         y = top[at] + down
-        colour = lit[row, column[at]]
+        # A wall wears the colour of what lies on top of it, in its own shade: from above it is but a line.
+        steep = z[row, column] - z[max(row - WALL_CELLS, 0), column] > 0.8 * WALL * WALL_CELLS * fine.cell_mm
+        steep &= count > 2
+        on_top = lit[min(row + BEHIND_CELLS, z.shape[0] - 1), column] * WALL_SHADE
+        colour = np.where(steep[:, None], on_top, lit[row, column])[at]
         face = cut[at]
         if face.any():
             wet = (foot - (z - deep)[row, column] * px * up)[at]

@@ -57,11 +57,12 @@ class FineGround:
         return made[: self.forms.shape[0], : self.forms.shape[1]]
 
     def dry(self) -> Array:
-        """Heights of the ground under the water, mm."""
+        """Heights of the ground under the water, mm; beyond the base the nearest ground goes on: no edge has a shadow."""
         from scipy.ndimage import gaussian_filter
 
         laid = gaussian_filter(self.laid, LAID_SOFT, mode="nearest")
-        return np.asarray(self.forms.z.astype(np.float32) + self.finer(laid))
+        formed = beyond(self.forms.z, self.forms.inside > WHOLE)  # at the edge a cell is lower by what it lacks
+        return np.asarray(formed.astype(np.float32) + self.finer(laid))
 
     def inside(self) -> Mask:
         """What lies on the base."""

@@ -18,7 +18,7 @@ from ...core.lifts.fold import Build
 from ...core.lifts.labels import Labels
 from ...core.stages import cached_stage
 from ...core.surface import surface
-from .fine import WHOLE, FineGround, beyond, fine_ground
+from .fine import FineGround, beyond, fine_ground
 from .panels import hatch_of_form
 from .projection import board_mm
 
@@ -140,14 +140,12 @@ def lit_ground(colours: Array, fine: FineGround, depth: float) -> tuple[Array, A
     """Colours (ny, nx, 3), 0 to 255, and heights (ny, nx) of a ground in the light and under its water, on its fine
     cells; `colours` are those of the ground's own cells, `depth` is how dark a shadow is, 0 to 1."""
     dry = fine.dry()
-    # Beyond the base the nearest ground goes on, so that no edge throws a shadow.
-    z = beyond(dry, fine.forms.inside > WHOLE)
-    bright = np.clip(_light(z, fine.cell_mm)[..., None], 0, 1.35)
+    bright = np.clip(_light(dry, fine.cell_mm)[..., None], 0, 1.35)
     full = _crisp(colours, fine)
     shade = SHADOW + (full - SHADOW) * (1 - depth + depth * bright)
     lit = np.where(bright < 1, shade, full + (255 - full) * (bright - 1) * 1.2 * depth)
-    span = max(float(np.ptp(z)), 1e-9)
-    lit = np.clip(lit * (0.95 + 0.08 * ((z - z.min()) / span)[..., None]), 0, 255)
+    span = max(float(np.ptp(dry)), 1e-9)
+    lit = np.clip(lit * (0.95 + 0.08 * ((dry - dry.min()) / span)[..., None]), 0, 255)
     for pool in fine.pools:
         deep = fine.deep(pool, dry)
         wet = deep > 0

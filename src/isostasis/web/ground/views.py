@@ -29,6 +29,7 @@ from ..draw.projection import Projection
 from ..draw.relief import SLOPES, relief_model, relief_picture
 from ..layup.kinds import cut_hatch_of
 from ..shared.fields import Field, inputs, parse_float, read
+from ..shared.noting import change_words
 from ..shared.scenes import OpenScene, edit, mixes_of, open_scene, viewport_of
 from .fields import (
     FIELDS,
@@ -289,7 +290,17 @@ def change_form(slug: str, form_id: str) -> BaseResponse:
             changes |= sent_values(form, request.form)
         return change.update(scene, "forms", form_id, changes)
 
-    return edit(slug, lambda scene: f"Changed {change.called(scene, form_id)}", changed, then(slug, form_id))
+    return edit(slug, lambda scene: _words(scene, changed(scene), form_id), changed, then(slug, form_id))
+
+
+def _words(before: Scene, after: Scene, form_id: str) -> str:
+    """What the history says of a form that was changed."""
+    was, form = (change.find(scene, "forms", form_id) for scene in (before, after))
+    if was.title != form.title:
+        return f"{was.title} is now called {form.title}"
+    if was.line != form.line:
+        return f"{form.title}: its line moved"
+    return change_words(form.title, values_of(was), values_of(form), FIELDS[form.kind])
 
 
 DIP = (

@@ -21,6 +21,7 @@ from ..draw.core_sample import ROW, core_sample
 from ..ground.views import render_panels, stages_of
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, inputs, read, read_one
+from ..shared.noting import change_words
 from ..shared.scenes import OpenScene, database, edit, open_scene
 from .kinds import PAGES, hatch_of, page_of_kind
 from .laying import choices, offered
@@ -173,12 +174,12 @@ def change_lift(slug: str, lift_id: str) -> Response:
         sent = read(page_of.FIELDS, request.form, page_of.values(lift))
         return change.update(scene, "lifts", lift_id, page_of.document(sent))
 
-    return edit(
-        slug,
-        lambda scene: f"Changed {change.called(scene, lift_id)}",
-        changed,
-        then(slug, request.form.get("patch", "")),
-    )
+    def words(scene: Scene) -> str:
+        was, lift = (change.find(one, "lifts", lift_id) for one in (scene, changed(scene)))
+        page_of = page_of_kind(lift.kind)
+        return change_words(change.called(scene, lift_id), page_of.values(was), page_of.values(lift), page_of.FIELDS)
+
+    return edit(slug, words, changed, then(slug, request.form.get("patch", "")))
 
 
 @blueprint.post("/s/<slug>/lifts/<lift_id>/move")

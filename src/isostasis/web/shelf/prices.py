@@ -14,7 +14,7 @@ from ...core.stock.basket import MAX_SELLERS
 from ...core.stock.model import Seller
 from ...core.stock.worth import Useful, a_millimetre, cheapest_first, useful_units
 from ...store import labels, scenes, settings, supply
-from ..shared.answers import hx_redirect
+from ..shared.answers import hx_redirect, safe_return_url
 from ..shared.fields import Field, parse_float, parse_int, read_one
 from ..shared.scenes import database, wall_now
 from .packs import amount_of, material_of
@@ -135,7 +135,7 @@ def set_seller() -> BaseResponse:
         mine = settings.read(session)
         if how == "currency":
             settings.change(session, currency=(read_one(CURRENCY, request.form) or "").strip())
-            return hx_redirect(url_for("shelf.prices"))
+            return hx_redirect(safe_return_url() if "here" in request.form else url_for("shelf.prices"))
         name = " ".join((read_one(SELLER, request.form) or "").split())
         if not name:
             raise fault("seller", "it has no name", "write where you buy")
