@@ -57,7 +57,7 @@ class FineGround:
         return made[: self.forms.shape[0], : self.forms.shape[1]]
 
     def dry(self) -> Array:
-        """Heights of the ground under the water, mm; beyond the base the nearest ground goes on: no edge has a shadow."""
+        """Heights of the ground under the water, mm; beyond the base its edge goes on, so that it has no shadow."""
         from scipy.ndimage import gaussian_filter
 
         laid = gaussian_filter(self.laid, LAID_SOFT, mode="nearest")

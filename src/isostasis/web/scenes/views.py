@@ -29,7 +29,7 @@ from ..draw.projection import Projection, projection_of
 from ..layup.kinds import cut_hatch_of
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field
-from ..shared.scenes import database, now
+from ..shared.scenes import database, now, open_scene
 from ..shared.views import wet_now_of
 
 blueprint = Blueprint("scenes", __name__)
@@ -69,6 +69,16 @@ def _drawing(scene: ResolvedScene) -> Drawing:
     shapes = cut_shapes(scene, made.built, row, frame, Labels.of(scene), cut_hatch_of)
     waters = [d for water in all_water(made.built, pour_depths(made), row, frame) for d, _ in water.cut]
     return Drawing(frame, tuple(shapes), tuple(waters), frozenset(step.id for step in made.steps))
+
+
+@blueprint.get("/s/<slug>/cut.svg")
+def own_cut(slug: str) -> Response:
+    """The scene's cut, small, for the spine; `v` in its address is the revision, so it may be kept. Raises Faults."""
+    opened = open_scene(slug)
+    response = Response(render_template("scenes/cut.svg", drawing=_drawing(opened.scene)), mimetype="image/svg+xml")
+    if request.args.get("v") == str(opened.head_id):
+        response.headers["Cache-Control"] = "private, max-age=86400, immutable"
+    return response
 
 
 def _card(slug: str) -> Card:
