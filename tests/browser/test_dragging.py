@@ -111,8 +111,6 @@ def test_a_newcomer_starts_a_scene_and_pours(page, saved):
     page.get_by_role("link", name="An empty board").click()
     page.get_by_label("Name").fill("Mill leat")
     page.get_by_role("button", name="Make it a scene").click()
-    page.get_by_label("Kind of form").select_option("basin")
-    page.locator("details", has_text="add a form").evaluate("one => one.open = true")
     page.get_by_role("button", name="basin", exact=True).click()
     expect(page.get_by_role("heading", name="Basin")).to_be_visible()
     page.get_by_role("textbox", name="Depth").fill("1/2 in")
