@@ -1,93 +1,11 @@
 """Can everybody use it: axe's rules on every main view, light and dark; nothing beside the window on a phone."""
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
+from tests.support.axe import CONTRAST, RULES, broken
 from tests.support.pointer import press
-
-VIEWS = [
-    "/",
-    "/start/ponds",
-    "/start/photo",
-    "/s/kettle-fen/ground",
-    "/s/kettle-fen/ground/photo",
-    "/s/tarn/ground/photo",
-    "/s/kettle-fen/settings",
-    "/labels",
-    "/labels/mix/casting-resin?reacts_max_depth_mm=20+mm&scene=hollin-delf",
-    "/labels/new?family=resin",
-    "/labels/mixed",
-    "/labels/in",
-    "/bench",
-    "/shelf",
-    "/shelf/buy",
-    "/shelf/list",
-    "/shelf/prices?material=casting-resin",
-    "/shelf/count",
-    "/shelf/pack/1",
-    "/s/hollin-delf/ground?form=pit",
-    "/s/hollin-delf/ground?stage=relief",
-    "/s/hollin-delf/ground/steps",
-    "/s/hollin-delf/ground/incline",
-    "/s/hollin-delf/ground/foam",
-    "/s/hollin-delf/ground/joints",
-    "/s/hollin-delf/ground/flats",
-    "/s/hollin-delf/ground/level",
-    "/s/hollin-delf/ground/patches",
-    "/s/hollin-delf/ground/files",
-    "/things",
-    "/s/hollin-delf/layup",
-    "/s/hollin-delf/ground?form=slate-slabs",
-    "/s/hollin-delf/layup?patch=spoil-heap",
-    "/s/hollin-delf/layup/schools?lift=benches-skin",
-    "/s/hollin-delf/layup/schools?lift=sump-fix",
-    "/s/hollin-delf/layup/blend?material=play-sand&material=chalk-dust&scoops=2&scoops=1&to=&to=3&target=%23c5b592",
-    "/s/hollin-delf/layup/bands?lift=lake-water",
-    "/s/hollin-delf/pour/course?lift=lake-water",
-    "/s/hollin-delf/pour/whatif?lift=sump-water",
-    "/s/saltcote-pans/pour?lift=salt-glue",
-    "/s/hollin-delf/pour",
-    "/s/hollin-delf/mix",
-    "/s/hollin-delf/mix/cards",
-    "/s/kettle-fen/clock/diary",
-    "/reckon",
-    "/reckon/over",
-    "/records",
-    "/records/new",
-    "/s/ember-pools/otherwise",
-    "/s/hollin-delf/mix/1/again",
-    "/swatches",
-    "/swatches?lane=2",
-    "/swatches/2",
-    "/swatches/new",
-    "/swatches/1/judge",
-    "/swatches/1/photo",
-    "/swatches/match",
-    "/find?q=skin",
-    "/archive",
-    "/faults",
-    "/faults?symptom=tacky&spot=hollin-delf/lake-water",
-    "/s/hollin-delf/history",
-    "/s/hollin-delf/clock?step=heap-wash",
-    "/s/hollin-delf/clock/list",
-    "/s/hollin-delf/clock/day",
-    "/s/hollin-delf/clock/room",
-    "/s/hollin-delf/clock/gates",
-]
-
-
-RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-# What is dark differs in its colours alone.
-CONTRAST = {"type": "rule", "values": ["color-contrast"]}
-
-
-def broken(page, rules):
-    """What breaks the rules on the page at rest."""
-    return [
-        (one["id"], one["nodes"][0]["html"][:140], one["nodes"][0]["failureSummary"][:300])
-        for one in Axe().run(page, options={"runOnly": rules}).response["violations"]
-    ]
+from tests.support.views import VIEWS
 
 
 @pytest.mark.parametrize("views", [VIEWS[::2], VIEWS[1::2]], ids=["even", "odd"])

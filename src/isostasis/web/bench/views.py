@@ -14,6 +14,7 @@ from ...store import bench, cautions, logbook, photos, scenes
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, wall_now
 from .done import just_done
+from .due import rings_of
 from .spots import drawn_plan
 
 blueprint = Blueprint("bench", __name__)
@@ -54,6 +55,7 @@ def page() -> str:
         cups = bench.open_cups(session, found)
         mark = bench.mark_of(session)
         done = just_done(session, found, moment, MOST)
+        rings = rings_of(session, found, moment)
     chosen = _chosen(found, acts)
     states: dict[str, list[Spot]] = {one.slug: spots(one, moment) for one in found}
     every = [(one, spot) for one in found for spot in states[one.slug]]
@@ -69,5 +71,5 @@ def page() -> str:
         blocked=[(one, spot) for one, spot in every if spot.state == "blocked"][:MOST],
         counts={state: sum(spot.state == state for _, spot in every) for state in STATES},
         fits=fitting(found, moment, minutes)[:MOST], minutes=minutes,
-        visit=visit(acts[:7]), mark=mark, touches=TOUCHES, wall=moment, place="bench",
+        visit=visit(acts[:7]), mark=mark, rings=rings, touches=TOUCHES, wall=moment, place="bench",
     )  # fmt: skip

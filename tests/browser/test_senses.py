@@ -1,0 +1,117 @@
+"""For eyes, hands and ears of all kinds: text twice as large, colours that the system chooses, nothing that jumps, keys
+alone, the order in which a page is heard, and every place before anything is in it."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from isostasis.store import Database
+from isostasis.web import create_app
+from tests.support.axe import RULES, broken
+from tests.support.pointer import press
+from tests.support.views import VIEWS
+
+PLACES = (
+    "/", "/s/hollin-delf/ground", "/s/hollin-delf/layup", "/s/hollin-delf/pour", "/s/hollin-delf/mix", "/s/hollin-delf/clock",
+    "/bench", "/shelf", "/shelf/buy", "/labels", "/swatches", "/records", "/reckon", "/find?q=skin", "/faults",
+)  # fmt: skip
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def test_text_twice_as_large_needs_no_scrolling_sideways(page):
+    page.set_viewport_size({"width": 640, "height": 400})  # what is left of a screen of 1280 at 200 %
+    for view in VIEWS:
+        page.goto(view)
+        assert page.evaluate("document.documentElement.scrollWidth") <= 640, view
+        expect(page.locator("h1").first).to_be_attached()
+
+
+SHIFTS = """
+window.moved = [];
+new PerformanceObserver((list) => {
+  for (const one of list.getEntries())
+    if (!one.hadRecentInput) window.moved.push([one.value, one.sources.map((each) => each.node?.outerHTML?.slice(0, 80))]);
+}).observe({ type: "layout-shift", buffered: true });
+"""
+
+
+@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
+def test_nothing_jumps_while_a_page_arrives(page, size):
+    page.set_viewport_size(size)
+    page.add_init_script(SHIFTS)
+    for place in PLACES:
+        page.goto(place)
+        expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling, .walk-load")).to_have_count(0)
+        page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        moved = page.evaluate("window.moved")
+        assert sum(value for value, _ in moved) < 0.05, (place, moved)
+
+
+def test_where_the_system_chooses_colours_what_is_chosen_can_still_be_told(page):
+    page.emulate_media(forced_colors="active", reduced_motion="reduce")
+    for place in PLACES:
+        page.goto(place)
+        for chosen in page.locator("[aria-current]:visible").all():
+            assert chosen.evaluate("one => getComputedStyle(one).outlineStyle") == "solid", place
+        for button in page.locator("main .button:visible").all()[:5]:
+            assert button.evaluate("one => getComputedStyle(one).borderStyle") == "solid", place
+    page.goto("/s/hollin-delf/pour")
+    kept = page.locator("#live-plan path").first
+    assert kept.evaluate("one => getComputedStyle(one).fill") not in ("rgb(0, 0, 0)", "rgb(255, 255, 255)")
+
+
+def test_each_place_is_reached_by_its_key_and_shows_where_the_focus_is(page):
+    page.goto("/s/hollin-delf/ground")
+    for key, heading in (
+        ("l", "Lay-up"), ("p", "Pit lake"), ("m", "resin"), ("c", "Clock"), ("b", "Bench"), ("h", "Shelf"), ("a", "Labels"),
+        ("w", "ballast"), ("k", "pour"), ("e", "Records"), ("s", "making"), ("/", "Find"),
+    ):  # fmt: skip
+        press(page, key)
+        expect(page.locator("h1").first).to_contain_text(heading)
+        page.keyboard.press("Escape")
+        page.evaluate("document.activeElement?.blur()")
+        if key in "bhawkes":
+            page.go_back()
+    page.goto("/s/hollin-delf/pour")
+    seen = []
+    for _ in range(40):
+        page.keyboard.press("Tab")
+        told = page.evaluate("""() => {
+          const one = document.activeElement, style = getComputedStyle(one);
+          const shown = style.outlineStyle !== "none" || one.matches("g[tabindex], [role=slider]") || style.boxShadow !== "none";
+          const name = one.getAttribute("aria-label") || one.textContent.trim() || one.labels?.[0]?.textContent || one.title;
+          return [shown, Boolean(name), one.outerHTML.slice(0, 90)];
+        }""")
+        seen.append(told)
+    assert [one for one in seen if not (one[0] and one[1])] == []
+    assert len({one[2] for one in seen}) > 25  # it goes on through the page
+
+
+def test_a_page_is_heard_in_a_sensible_order(page):
+    for view in VIEWS:
+        page.goto(view)
+        assert page.locator("h1").count() == 1, view
+        assert page.locator("main").count() == 1 and page.locator("nav").count() >= 1, view
+        unnamed = page.locator("main button, main a[href], main input:not([type=hidden]), main select").evaluate_all(
+            """all => all.filter((one) => one.checkVisibility() && !(one.getAttribute("aria-label")
+              || one.getAttribute("aria-labelledby") || one.textContent.trim() || one.labels?.length || one.title
+              || one.querySelector("img[alt], svg[aria-label], [aria-label]"))).map((one) => one.outerHTML.slice(0, 120))"""
+        )
+        assert unnamed == [], view
+
+
+@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
+def test_every_place_before_anything_is_in_it(page, served, server, tmp_path, clock, solver, size):
+    """No place is blank on the first evening: a heading, a sentence, a way on; and it can be used by everybody."""
+    server.app = create_app(Database(tmp_path / "new.db"), clock, "UTC", solver)
+    page.set_viewport_size(size)
+    page.emulate_media(reduced_motion="reduce")
+    for place in ("/", "/bench", "/shelf", "/shelf/buy", "/shelf/list", "/shelf/prices", "/shelf/count", "/labels", "/swatches",
+                  "/swatches/match", "/records", "/faults", "/reckon", "/find?q=", "/devices", "/archive", "/things"):  # fmt: skip
+        page.goto(place)
+        expect(page.locator("h1").first).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth") <= size["width"], place
+        assert len(page.locator("main").inner_text()) > 60, place
+        assert page.locator("main").locator("a:visible, button:visible, input:visible").count(), place
+        assert broken(page, RULES) == [], place
