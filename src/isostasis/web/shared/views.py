@@ -107,7 +107,7 @@ def install(app: Flask) -> None:
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
             "workshop": WORKSHOP,
-            "scripts": ["page", "live", "rings", *SCRIPTS.get(request.blueprint or "", ())],
+            "scripts": ["page", "live", "rings", "waiting", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "path_of": first_steps.path_of,
             "purposes": PURPOSES,
