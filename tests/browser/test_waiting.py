@@ -57,7 +57,7 @@ def test_a_page_that_takes_long_says_how_long_still_and_can_be_stopped(page, hel
     beside.goto("/status")
     page.bring_to_front()
     link.click(no_wait_after=True)
-    beside.wait_for_function("localStorage.told.includes('s left')", polling=100)
+    beside.wait_for_function("() => localStorage.told.includes('s left')", polling=100)
     held.release()
     page.wait_for_url("**/schools**")
     spans = page.evaluate("JSON.parse(localStorage.getItem('isostasis-took'))['GET /s/*/layup/schools']")
