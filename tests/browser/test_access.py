@@ -30,22 +30,6 @@ def test_axe_finds_nothing(page, views):
     assert not found, "\n".join(map(str, found))
 
 
-# Words of drawings as large as they are on the screen, those under 12 px.
-TOO_SMALL = """() => [...document.querySelectorAll('svg text')].filter((text) => {
-  if (!text.textContent.trim() || !text.checkVisibility() || text.getBoundingClientRect().width < 1) return false;
-  const { a, b } = text.getScreenCTM();
-  return Math.hypot(a, b) * parseFloat(getComputedStyle(text).fontSize) < 12;
-}).map((text) => text.textContent.trim())"""
-
-
-def test_nothing_sticks_out_on_a_phone_and_every_word_can_be_read(page):
-    page.set_viewport_size({"width": 390, "height": 844})
-    for view in VIEWS:
-        page.goto(view)
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390, view
-        assert page.evaluate(TOO_SMALL) == [], view
-
-
 def test_a_button_can_be_read_under_the_pointer(page):
     page.emulate_media(reduced_motion="reduce")
     for view, name in (

@@ -67,6 +67,10 @@ class BenchScene:
             (patch.name for patch in self.scene.patches if any(one.id == lift for one in patch.lifts)), self.name
         )
 
+    def lift_of(self, step: str) -> str:
+        """The lift that a step lays or works on; empty for one that is about none, or is gone."""
+        return next((one.lift or "" for one in self.plan.steps if one.id == step), "")
+
     def over(self, step: str) -> bool:
         """Whether a step needs nobody any more."""
         return step in self.marks.done or step in self.marks.skipped

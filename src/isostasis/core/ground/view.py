@@ -21,7 +21,7 @@ def light_on(
     Source: Lambert's cosine law.
 
     >>> [round(float(light_on(rise, 0.0)), 2) for rise in (0.0, 0.5, -0.5)]
-    [0.67, 0.85, 0.19]
+    [0.67, 0.19, 0.85]
     """
     azimuth, altitude = np.radians(azimuth_deg), np.radians(altitude_deg)
     sun = np.array([np.sin(azimuth) * np.cos(altitude), np.cos(azimuth) * np.cos(altitude), np.sin(altitude)])
