@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import sys
 import tempfile
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS, Served
@@ -25,7 +27,6 @@ VIEWS = (
     ("clock", "/s/hollin-delf/clock", DESK, "light"),
     ("bench", "/bench", DESK, "light"),
     ("bench-phone", "/bench", PHONE, "light"),
-    ("diary", "/s/hollin-delf/clock/diary", DESK, "light"),
     ("reckoner", "/reckon", DESK, "light"),
     ("swatches", "/swatches", DESK, "light"),
     ("records", "/records", DESK, "light"),
@@ -40,6 +41,51 @@ def _settled(page: Page) -> None:
     page.locator("#wet[data-fresh]").wait_for(state="attached")
     page.wait_for_timeout(600)  # what is asked for once the page is there
     expect(page.locator(".htmx-request")).to_have_count(0, timeout=60_000)
+
+
+FRAMES = (
+    0,
+    5,
+    10,
+    15,
+    20,
+    24,
+    24,
+    20,
+    15,
+    10,
+    5,
+    0,
+    -3,
+    -6,
+    -8,
+    -8,
+    -6,
+    -3,
+    0,
+    0,
+)  # px down from where the level stands
+
+
+def _dragged(page: Page, url: str, target: Path) -> None:
+    """The level of the pit lake dragged down and up again, as a moving picture."""
+    page.set_viewport_size({"width": DESK[0], "height": DESK[1]})
+    page.goto(url)
+    _settled(page)
+    box = page.locator("#level rect").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 3, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    frames = []
+    for down in FRAMES:
+        page.mouse.move(x, y + down)
+        page.wait_for_timeout(300)  # the answer is here, and drawn
+        frames.append(
+            Image.open(io.BytesIO(page.screenshot())).convert("RGB").resize((960, 600), Image.Resampling.LANCZOS)
+        )
+    page.keyboard.press("Escape")
+    frames[0].save(target, save_all=True, append_images=frames[1:], duration=180, loop=0, quality=72, method=4)
 
 
 def main(folder: str) -> None:
@@ -70,6 +116,9 @@ def main(folder: str) -> None:
                 page.locator("#solving, #options[hx-get]").wait_for(state="detached", timeout=60_000)
             _settled(page)
             page.screenshot(path=str(target / f"{name}.png"))
+        page.keyboard.press("d")
+        page.wait_for_selector("html[data-theme=light]")
+        _dragged(page, f"{served.url}/s/hollin-delf/pour", target / "drag.webp")
         browser.close()
 
 
