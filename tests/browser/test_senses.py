@@ -43,6 +43,8 @@ def test_every_page_on_a_phone_with_text_twice_as_large_and_as_it_is_heard(page,
         )
         controls = page.locator("main button, main a[href], main input:not([type=hidden]), main select")
         assert controls.evaluate_all(UNNAMED) == [], view
+        page.set_viewport_size(DESK)
+        assert page.evaluate(TOO_SMALL) == [], view
         page.set_viewport_size(ZOOMED)
         assert page.evaluate("document.documentElement.scrollWidth") <= ZOOMED["width"], view
 

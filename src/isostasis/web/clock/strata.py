@@ -17,7 +17,7 @@ LANES = 580.0  # px for all lanes; one lane is at least and at most so high
 LANE_LEAST, LANE_MOST = 50.0, 92.0
 LOW = 46.0  # px a day below which a day is drawn wider than the page
 NIGHT = (22 * 60, 7 * 60)
-CHARACTER = 6.4  # px
+CHARACTER = 7.2  # px
 Place = Callable[[datetime], float]
 
 
