@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 import pytest
 
-from isostasis.core.stages import ENTRY_BYTES, Stages, weigh
+from isostasis.core.stages import ENTRY_BYTES, Stages, unkept, weigh
 
 
 @dataclass(frozen=True)
@@ -94,3 +94,13 @@ def test_what_is_too_large_is_given_and_not_kept():
     stages = Stages(max_bytes=1000)
     assert stages.stage(np.zeros)(1000).size == 1000
     assert stages.status().entries == 0
+
+
+def test_what_is_large_and_asked_once_is_not_kept_meanwhile():
+    stages = Stages()
+    double = stages.stage(lambda number: 2 * number)
+    assert double(1) == 2
+    with unkept():
+        assert (double(1), double(2)) == (2, 4)
+    assert stages.status().entries == 1
+    assert double(2) == 4 and stages.status().entries == 2

@@ -7,7 +7,8 @@ texts that it holds (each counted once, however many entries share it); what was
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, fields, is_dataclass
 from functools import wraps
@@ -21,6 +22,19 @@ R = TypeVar("R")
 
 # Called before anything is worked out: raises what ends the work, if whoever asked has waited too long or has left.
 may_go_on: ContextVar[Callable[[], None] | None] = ContextVar("may_go_on", default=None)
+
+_keeping: ContextVar[bool] = ContextVar("keeping", default=True)
+
+
+@contextmanager
+def unkept() -> Iterator[None]:
+    """Meanwhile nothing that is worked out is kept: it is large, and only what is made of it is asked for again."""
+    token = _keeping.set(False)
+    try:
+        yield
+    finally:
+        _keeping.reset(token)
+
 
 MAX_BYTES = 256_000_000
 ENTRY_BYTES = 400  # key, links and small fields of an entry, about
@@ -170,7 +184,8 @@ class Stages:
         go_on = may_go_on.get()
         if go_on is not None:
             go_on()
-        return self._keep(key, make())
+        made = make()
+        return self._keep(key, made) if _keeping.get() else made
 
     def _keep(self, key: Hashable, value: R) -> R:
         parts, small = weigh((key, value))

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from ...core.document import ResolvedScene
-from ...core.ground.field import Ground, empty_ground
+from ...core.document.scene import Base, Form
+from ...core.ground.field import Ground
 from ...core.ground.forms import bare_ground
 from ...core.ground.raster import Array, Mask
 from ...core.lifts.fold import Build
 from ...core.lifts.kinds.pour.pools import PourLift
+from ...core.stages import unkept
 from ...core.surface import water_looks
 
 MOST = 600_000  # cells
@@ -34,19 +38,28 @@ class Pool:
 
 @dataclass(frozen=True, eq=False)
 class FineGround:
-    """The forms alone, `times` as fine as the ground; which of the ground's own cells lie on the base, and what lies on
-    the forms there, (ny, nx) in mm; and what is poured over that."""
+    """A base and its forms on cells of `cell_mm`, `times` as fine as the ground's; which of the ground's cells lie on
+    the base, and what lies on the forms there, (ny, nx) in mm; and what is poured over that."""
 
-    forms: Ground
-    on_base: Mask
+    base: Base
+    kept: tuple[Form, ...]
+    cell_mm: float
     times: int
+    on_base: Mask
     laid: Array
     pools: tuple[Pool, ...] = ()
 
+    @cached_property
+    def forms(self) -> Ground:
+        """The forms alone. Many times as large as the ground, so that just what is drawn of it is kept."""
+        with unkept():
+            return bare_ground(self.base, self.cell_mm, self.kept)[0]
+
     @property
-    def cell_mm(self) -> float:
-        """Side of a fine cell, mm."""
-        return self.forms.cell_mm
+    def about(self) -> Hashable:
+        """What it shows, to know it again by."""
+        pools = tuple((pool.level.tobytes(), pool.deep.tobytes(), pool.colours.tobytes()) for pool in self.pools)
+        return self.base, self.kept, self.cell_mm, self.laid.tobytes(), pools
 
     def finer(self, cells: Array) -> Array:
         """Values (ny, nx) of the ground's cells on the fine ones, straight between them; single precision."""
@@ -87,9 +100,6 @@ def fine_ground(scene: ResolvedScene, built: Build, stage: str, water: bool = Fa
     alone = next((place for place, one in enumerate(scene.forms) if one.id == stage), None)
     if alone is not None and stage not in built.stages:
         kept, under = scene.forms[: alone + 1], ground
-    forms = bare_ground(scene.base, ground.cell_mm / times, kept)[0]
-    if not forms.history:
-        forms = empty_ground(scene.base, ground.cell_mm / times)
     order = list(built.stages)
     reached = len(order) if stage == "finished" else order.index(stage) + 1 if stage in built.stages else 0
     poured = [built.stages[name] for name in order[:reached] if built.stages[name].site.lift.levels_itself]
@@ -101,7 +111,7 @@ def fine_ground(scene: ResolvedScene, built: Build, stage: str, water: bool = Fa
         for one, deep in zip(poured, depths, strict=True)
         if water and isinstance(one.site.lift, PourLift)
     )
-    return FineGround(forms, ground.on_base, times, laid, pools)
+    return FineGround(scene.base, kept, ground.cell_mm / times, times, ground.on_base, laid, pools)
 
 
 def beyond(cells: Array, on: Mask) -> Array:

@@ -114,8 +114,7 @@ class _Picture:
 
     def __init__(self, colours: Array, fine: FineGround, depth: float) -> None:
         self.colours, self.fine, self.depth = colours, fine, depth
-        pools = tuple((pool.deep.tobytes(), pool.colours.tobytes()) for pool in fine.pools)
-        self.key = (colours.tobytes(), fine.laid.tobytes(), fine.forms, pools, depth)
+        self.key = (colours.tobytes(), fine.about, depth)
 
     def __hash__(self) -> int:
         return hash(self.key)
