@@ -13,7 +13,7 @@ from ...core.stages import cached_stage
 from .fine import WATERS, fine_ground
 from .relief import QUALITY, WALL, colours_of, lit_ground
 
-WIDE_PX = 1040
+WIDE_PX = 900
 BEHIND_CELLS, WALL_SHADE, WALL_CELLS = 6, 0.68, 3
 BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right and up; heights are drawn twice
 FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
