@@ -84,6 +84,7 @@ def test_a_session_of_a_server_asks_once(database):
     database.watch = None
     with database.reading() as session:
         assert _theme(session, 1) is _theme(session, 1) and _theme(session, 2)[1] == 2
+        assert _theme(session, about=3)[1] == 3 and _theme(session, about=4)[1] == 4  # by name too
     with database.reading() as session:
         assert "kept" not in session.info
 

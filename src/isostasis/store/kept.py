@@ -56,7 +56,8 @@ def kept(function: Callable[Concatenate[Session, P], R]) -> Callable[Concatenate
     def reading(session: Session, *args: P.args, **kwargs: P.kwargs) -> R:
         if session.info.get("writes"):
             return function(session, *args, **kwargs)
-        about: Hashable = tuple((type(one), one.id) if isinstance(one, Row) else one for one in args)  # type: ignore[attr-defined]
+        rows = ((type(one), one.id) if isinstance(one, Row) else one for one in args)  # type: ignore[attr-defined]
+        about: Hashable = (*rows, *sorted(kwargs.items()))
         stamp = session.info.get("stamp")
         if stamp is not None:
             return STAGES.once(name, (stamp, about), lambda: function(session, *args, **kwargs))
