@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +10,7 @@ import numpy as np
 from .colour.light import Colours, difference, hexed, lab, linear, wet_look, words
 from .colour.tint import tinted
 from .document import ResolvedScene
-from .document.scene import Lift
+from .document.scene import Lift, Patch
 from .figure import Figure, Term
 from .ground.field import Ground
 from .lifts.colours import FOAM, dyes
@@ -93,21 +93,21 @@ def surface(scene: ResolvedScene, built: Build, stage: str = "finished", wet: bo
     return out
 
 
+def _dry(scene: ResolvedScene, patch: Patch) -> Iterator[tuple[Lift, Colours, Colours]]:
+    """The lifts of a patch but its pours, bottom up on foam: linear colours (3,) beneath each, and as it looks dry."""
+    labels, below = Labels.of(scene), linear(FOAM)
+    for lift in patch.lifts:
+        if not lift.levels_itself:
+            dry = np.asarray(over(below, lift, labels, scene.bench.drop_ml))
+            yield lift, below, dry
+            below = dry
+
+
 @cached_stage
 def shades(scene: ResolvedScene) -> dict[str, str]:
     """Hex of each lift as it looks dry over those under it; none for what is clear or poured."""
-    labels = Labels.of(scene)
-    found = {}
-    for patch in scene.patches:
-        below = linear(FOAM)
-        for lift in patch.lifts:
-            if lift.levels_itself:
-                continue
-            dry = over(below, lift, labels, scene.bench.drop_ml)
-            if not np.allclose(dry, below):
-                found[lift.id] = hexed(dry)
-            below = np.asarray(dry)
-    return found
+    every = (one for patch in scene.patches for one in _dry(scene, patch))
+    return {lift.id: hexed(dry) for lift, below, dry in every if not np.allclose(dry, below)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,16 +128,10 @@ def looks(scene: ResolvedScene, patch_id: str) -> dict[str, Appearance]:
     """The look of each lift of a patch that has one, over the lifts under it, on foam at the bottom."""
     labels = Labels.of(scene)
     patch = next(one for one in scene.patches if one.id == patch_id)
-    below = linear(FOAM)
-    found = {}
-    for lift in patch.lifts:
-        if lift.levels_itself:
-            continue
-        dry = over(below, lift, labels, scene.bench.drop_ml)
-        clear = np.allclose(dry, below)
-        found[lift.id] = _appearance(lift, below, dry, clear, labels)
-        below = np.asarray(dry)
-    return found
+    return {
+        lift.id: _appearance(lift, below, dry, np.allclose(dry, below), labels)
+        for lift, below, dry in _dry(scene, patch)
+    }
 
 
 def _appearance(lift: Lift, below: Colours, dry: Colours, clear: bool, labels: Labels) -> Appearance:
