@@ -70,7 +70,7 @@ def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, An
         z = z + fine.deep(pool, z)
     every = max(1, int(np.ceil((z.size / MAX_POINTS) ** 0.5)))
     z, on = z[::every, ::every], fine.inside()[::every, ::every]
-    tenths = np.where(on, (z * 10).round().astype(int), -1)
+    tenths = (z * 10).round().astype(int)
     ground = built.at(stage)
     return {
         "columns": z.shape[1],
@@ -78,7 +78,7 @@ def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, An
         "step_mm": fine.cell_mm * every,
         "highest_mm": round(max(float(built.bare.z.max()), float(built.finished.z.max())), 1),
         "board_mm": board_mm(scene),
-        "z": [None if height < 0 else height for height in tenths.ravel().tolist()],
+        "z": [height if here else None for height, here in zip(tenths.ravel().tolist(), on.ravel(), strict=True)],
         "cell_mm": ground.cell_mm,
         "cells": ground.shape[1],
         "sides": _sides(scene, built, ground, fine),
@@ -92,15 +92,15 @@ def _sides(scene: ResolvedScene, built: Build, ground: Ground, fine: FineGround)
 
     labels = Labels.of(scene)
     rows, columns = np.nonzero(ground.on_base & ~binary_erosion(ground.on_base, iterations=SIDE_CELLS))
-    laid = np.minimum(built.bare.z, ground.z)[rows, columns]
+    formed_mm = np.minimum(built.bare.z, ground.z)[rows, columns]
     formed = [
         (one.ground.z[rows, columns], hatch_of_form(one.form, labels)) for one in built.forms if not one.form.after
     ]
-    dry = laid + np.maximum(fine.laid[rows, columns], 0)
+    dry = formed_mm + np.maximum(fine.laid[rows, columns], 0)
     found = {}
     for place, (row, column) in enumerate(zip(rows.tolist(), columns.tolist(), strict=True)):
         strata, top = [], 0
-        layers = [(min(float(z[place]), float(laid[place])), hatch) for z, hatch in formed]
+        layers = [(min(float(z[place]), float(formed_mm[place])), hatch) for z, hatch in formed]
         for height, hatch in (*layers, (float(dry[place]), "skin"), (float(ground.z[row, column]), "water")):
             if round(height * 10) > top:
                 top = round(height * 10)
