@@ -22,6 +22,7 @@ def ml(page, label):
 def test_dragging_the_level_changes_the_figures_and_is_saved_when_let_go(page, saved):
     page.goto("/s/tarn/pour")
     before, drawn = ml(page, "resin in place"), page.locator("#live-cut path").first.get_attribute("d")
+    mixed = page.locator("#pour-next").inner_text()
     handle = page.locator("#level rect")
     x, y = middle(handle)
     page.mouse.move(x, y)
@@ -30,6 +31,7 @@ def test_dragging_the_level_changes_the_figures_and_is_saved_when_let_go(page, s
     expect(figure(page, "resin in place")).not_to_have_text(f"{before:g}ml")
     lower = ml(page, "resin in place")
     assert lower < before
+    assert page.locator("#pour-next").inner_text() != mixed
     assert saved()["patches"][0]["lifts"][2]["level_mm"] == 24
     assert page.locator("#live-cut path").first.get_attribute("d") != drawn
     page.mouse.up()
