@@ -22,6 +22,12 @@ class Catalogue:
     sundries: tuple[Sundry, ...] = ()
     factors: tuple[Factor, ...] = ()
 
+    @property
+    def names(self) -> dict[str, str]:
+        """What each label is called, by id; a mix wins over a material."""
+        materials = {key: one.name for key, one in self.materials.items()}
+        return materials | {key: one.name for key, one in self.mixes.items()}
+
     def with_own(self, materials: Iterable[Material], mixes: Iterable[Mix]) -> Catalogue:
         """This with someone's own entries, which win."""
         return Catalogue(

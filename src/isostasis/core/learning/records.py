@@ -19,6 +19,7 @@ QUANTITIES: dict[Quantity, tuple[str, str]] = {
     "bed": ("what the bed drinks", "ml"),
 }
 FEWEST = 3  # records from which a factor is used: fewer are told and move nothing
+NOTICED = 0.1  # by so much more or less than said it is worth a line
 NARROWEST, WIDEST = 0.2, 5.0  # a factor beyond is a mishap that nobody marked: it is held there
 
 
@@ -102,6 +103,28 @@ def taught(records: Iterable[Record], said: dict[tuple[str, str], Choice] | None
         for (label, quantity), mine in found.items()
     ]  # fmt: skip
     return tuple(sorted(made, key=lambda one: (-one.learnt.count, one.label, one.quantity)))
+
+
+@dataclass(frozen=True, slots=True)
+class Came:
+    """What came of a label's quantity: times what was said, from how many records."""
+
+    label: str
+    quantity: Quantity
+    times: float
+    count: int
+
+
+def came_otherwise(records: Iterable[Record]) -> tuple[Came, ...]:
+    """What came by a tenth or more otherwise than said, the furthest first: the mean of what was measured, or of the
+    bounds that were seen, over what was said. Mishaps count for nothing."""
+    groups: dict[tuple[str, Quantity], list[float]] = {}
+    for one in records:
+        ends = [end for end in (one.low, one.high) if end is not None]
+        if ends and not one.mishap:
+            groups.setdefault((one.label, one.quantity), []).append(sum(ends) / len(ends) / one.predicted)
+    means = [Came(*group, sum(each) / len(each), len(each)) for group, each in groups.items()]
+    return tuple(sorted((one for one in means if abs(one.times - 1) > NOTICED), key=lambda one: -abs(one.times - 1)))
 
 
 def in_use(factors: Iterable[Taught], but: Collection[tuple[str, str]] = ()) -> tuple[Factor, ...]:

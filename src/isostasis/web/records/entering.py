@@ -9,7 +9,8 @@ from werkzeug.wrappers import Response
 
 from ...core.fault import fault
 from ...core.learning.records import QUANTITIES
-from ...core.lifts.kinds.pour.pools import PourLift, bed_drinks, filled
+from ...core.lifts.kinds.pour.pools import PourLift
+from ...core.lifts.kinds.pour.told import bed_told
 from ...exchange.records_csv import read_records, sameness
 from ...store import labels, records, scenes
 from ...store.records import NewRecord
@@ -71,22 +72,14 @@ def bed() -> Response:
     stage = opened.plan.built.stages.get(lift_id)
     if made is None or stage is None or made.drunk_ml is None or not made.pools:
         raise fault("pour", "it is no pour that stands", "choose one of the list")
-    site, lift = stage.site, pour_of(opened.scene, lift_id)
-    beds = bed_drinks(lift, site, filled(lift, site).pools)
-    thirstiest = max(beds, key=lambda one: one.figure.number, default=None)
-    layers = site.open_beds[thirstiest.patch.id] if thirstiest else ()
-    if not layers or not made.drunk_ml.number:
-        raise fault("pour", "its bed is sealed and drinks nothing", "choose one on an open bed")
-    most = max(layers, key=lambda one: one.depth_mm * one.voids)
-    said = made.drunk_ml.number / (most.learnt.mean if most.learnt else 1.0)
-    came = made.drunk_ml.number + lower * sum(pool.area_mm2.number for pool in made.pools) / 1000
-    if came <= 0:
-        raise fault("stands lower", "the bed would have drunk less than nothing", "write a smaller number")
+    told = bed_told(pour_of(opened.scene, lift_id), stage.site, made, lower)
     title = f"{opened.scene.lift(lift_id).title}, its bed"[:120]
-    one = NewRecord(f"own:{token_hex(12)}", slug, title, most.label, "bed", said, came, came, now())
+    one = NewRecord(
+        f"own:{token_hex(12)}", slug, title, told.label, "bed", told.said_ml, told.came_ml, told.came_ml, now()
+    )
     with database().writing() as session:
         records.enter(session, [one])
-    return hx_redirect(url_for("records.page", label=most.label, quantity="bed"))
+    return hx_redirect(url_for("records.page", label=told.label, quantity="bed"))
 
 
 @blueprint.post("/records/table")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
 
@@ -14,54 +13,21 @@ from ...core.document.edit import new_id
 from ...core.fault import fault
 from ...core.faults.changes import WORDS, changes
 from ...core.faults.otherwise import lessons
-from ...core.learning.records import FEWEST, QUANTITIES, Record
+from ...core.learning.records import FEWEST, QUANTITIES, came_otherwise
 from ...store import clock, labels, logbook, records, scenes
 from ...store.tables import SceneRow
 from ..faults.views import cups_of
 from ..shared.answers import hx_redirect
-from ..shared.scenes import database, now, open_scene
+from ..shared.scenes import OpenScene, database, now, open_scene
 from .views import blueprint, came_at
 
-NOTICED = 0.1  # by so much more or less than said it is worth a line
 
-
-@dataclass(frozen=True)
-class Came:
-    """What came of a label's quantity in this scene: times what was said, from how many records, and whether plans go
-    by it already."""
-
-    label: str
-    quantity: str
-    name: str
-    times: float
-    count: int
-    used: bool
-
-
-def _came(session: Session, mine: list[Record]) -> list[Came]:
-    known = labels.catalogue(session)
-    names = {one.id: one.name for one in known.materials.values()}
-    names |= {one.id: one.name for one in known.mixes.values()}
-    used = {(one.label, one.quantity) for one in known.factors}
-    groups: dict[tuple[str, str], list[float]] = {}
-    for one in mine:
-        ends = [end for end in (one.low, one.high) if end is not None]
-        if ends and not one.mishap:
-            groups.setdefault((one.label, one.quantity), []).append(sum(ends) / len(ends) / one.predicted)
-    found = []
-    for (label, quantity), each in groups.items():
-        times = sum(each) / len(each)
-        if abs(times - 1) > NOTICED:
-            found.append(
-                Came(label, quantity, names.get(label, label), times, len(each), (label, quantity) in used)
-            )  # fmt: skip
-    return sorted(found, key=lambda one: -abs(one.times - 1))
-
-
-def _notes(session: Session, row: SceneRow) -> list[tuple[str, str]]:
-    """(step, note) of what was written down of marks and batches."""
-    told = [(one.step, one.note) for one in logbook.noted(session, row)]
-    return told + [(one.lift, one.note) for one in logbook.batches(session, row) if one.note]
+def _notes(session: Session, row: SceneRow, opened: OpenScene) -> list[tuple[str, str]]:
+    """(what was done, note) of what was written down of marks and batches."""
+    steps = {one.id: one.do for one in opened.plan.steps}
+    lifts = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
+    told = [(steps.get(one.step, one.step), one.note) for one in logbook.noted(session, row)]
+    return told + [(lifts.get(one.lift, one.lift), one.note) for one in logbook.batches(session, row) if one.note]
 
 
 @blueprint.get("/s/<slug>/otherwise")
@@ -73,11 +39,12 @@ def otherwise(slug: str) -> str:
         cups = {lift.id: cups_of(session, row, lift.id) for patch in opened.scene.patches for lift in patch.lifts}
         found = lessons(opened.scene, opened.plan, cups, now())
         mine = [one for one in records.records(session) if one.scene == slug]
-        came, notes = _came(session, mine), _notes(session, row)
+        known, notes = labels.catalogue(session), _notes(session, row, opened)
         finish = came_at(session, row)
         told = [one.made["finish"] for one in clock.forecasts(session, row) if one.made.get("finish")]
     return render_template(
-        "records/otherwise.html", opened=opened, lessons=found, came=came, mishaps=[one for one in mine if one.mishap],
+        "records/otherwise.html", opened=opened, lessons=found, came=came_otherwise(mine), names=known.names,
+        used={(one.label, one.quantity) for one in known.factors}, mishaps=[one for one in mine if one.mishap],
         notes=notes, words=WORDS, quantities=QUANTITIES, fewest=FEWEST, finish=finish,
         told=datetime.fromisoformat(str(told[0])) if told else None, place="records",
     )  # fmt: skip

@@ -53,8 +53,6 @@ def page() -> str:
         every = records.records(session)
         found = records.factors(session)
         known = labels.catalogue(session)
-        names = {one.id: one.name for one in known.materials.values()}
-        names |= {one.id: one.name for one in known.mixes.values()}
         one = _chosen(found)
         moved = _moved(session, one) if one is not None else []
         forgotten = [key for key, said in records.choices(session).items() if said.since and key[1] in QUANTITIES]
@@ -68,7 +66,7 @@ def page() -> str:
         found=found,
         one=one,
         mine=mine,
-        names=names,
+        names=known.names,
         moved=moved,
         quantities=QUANTITIES,
         waits=charts.waits(mine, mean) if quantity == "hours" else None,

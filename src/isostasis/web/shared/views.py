@@ -48,9 +48,9 @@ LOGGED = timedelta(hours=2)  # for which a posted reading is told as the room's
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
 # A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
 STYLES = (
-    "fonts", "tokens", "page", "frame", "view", "figures", "forms", "drawing", "ground", "layup", "pour", "scenes",
-    "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "swatches", "records", "faults", "find",
-    "narrow", "rings", "paper",
+    "fonts", "tokens", "page", "frame", "view", "figures", "tables", "forms", "drawing", "ground", "layup", "pour",
+    "scenes", "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "swatches", "records", "faults",
+    "find", "narrow", "rings", "paper",
 )  # fmt: skip
 SCRIPTS = {
     "ground": ("dips", "drag", "pencil", "photo", "relief"),
