@@ -158,7 +158,7 @@ def test_another_resin_is_the_plan_with_it():
         assert found[name].figures["lifts"].number == len(made.layers)
         assert found[name].figures["mix_ml"].number == pytest.approx(made.mix_ml.number)
         assert found[name].figures["next_h"].number == pytest.approx(made.hours.next.number)
-    assert found["glue-water-2-3"].figures == {} and "50 coats" in found["glue-water-2-3"].note
+    assert found["glue-water-2-3"].figures == {} and "50 coats" in found["glue-water-2-3"].notes[0]
     assert found["clear-gel"].figures["peak_c"] is None
 
 

@@ -21,7 +21,7 @@ def test_each_school_of_a_skin_is_the_plan_with_that_mix():
         assert school.figures["amount"].number == pytest.approx(made.mix_ml.number), name
         assert school.figures["full_h"].number == pytest.approx(made.hours.full.number), name
         assert school.figures["weight_g"].number < made.mass_g.number
-        assert all(notice.text in school.note for notice in made.warnings)
+        assert all(notice.text in school.notes for notice in made.warnings)
     assert found["paper-plaster"].figures["strength_mpa"].number > 5
     assert found["foam-putty"].figures["strength_mpa"] is None
     assert all(school.figures["cost"] is None for school in found.values())

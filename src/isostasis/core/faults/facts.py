@@ -167,7 +167,7 @@ def facts_of(
     tell("soil", any("bleeds" in _tags(one, labels) for one in below))
     drops = sum(one.drops_per_100_ml or 0.0 for one in getattr(lift, "tint", ()))
     if hasattr(lift, "tint"):
-        tell("tinted_much", drops > MUCH_DROPS, f"{drops:g} drops of tint in 100 ml")
+        tell("tinted_much", drops > MUCH_DROPS, f"{drops:g} drop{'' if drops == 1 else 's'} of tint in 100 ml")
     if lift.kind == "shell":
         tell("shell_bare", not above)
     if getattr(lift, "water_c", None) is not None:

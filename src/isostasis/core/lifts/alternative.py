@@ -21,7 +21,7 @@ class Alternative:
 
     name: str
     figures: dict[str, Figure | None]
-    note: str = ""
+    notes: tuple[str, ...] = ()
     look: tuple[str, str] | None = None
     words: dict[str, str] = field(default_factory=dict)
     remark: str = ""
@@ -33,10 +33,16 @@ class Alternative:
         return None if figure is None else figure.value
 
 
-def warnings_of(made: LiftPlan, scene: ResolvedScene) -> str:
+def alike(ways: Iterable[Alternative]) -> tuple[str, ...]:
+    """What is to be borne in mind whichever of the ways it is, so that it can be told once."""
+    first, *others = ways
+    return tuple(note for note in first.notes if all(note in one.notes for one in others))
+
+
+def warnings_of(made: LiftPlan, scene: ResolvedScene) -> tuple[str, ...]:
     """What is to be warned of, without the advice that holds for every way alike and so tells none from the others."""
     advice = {rule.code for rule in scene.rules.neighbours if rule.advice}
-    return " ".join(notice.text for notice in made.warnings if notice.code not in advice)
+    return tuple(notice.text for notice in made.warnings if notice.code not in advice)
 
 
 def cost_of(mix: Mix, volume_ml: float, labels: Labels, scene: ResolvedScene) -> Figure | None:

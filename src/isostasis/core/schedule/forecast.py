@@ -224,7 +224,7 @@ def _quicker(scene: ResolvedScene, lift_id: str, catalogue: Catalogue) -> list[t
     hours = {
         name: one.hours(kind.SOONEST)
         for name, one in ways.items()
-        if not one.note and kind.may_replace(lift, name, labels)
+        if not one.notes and kind.may_replace(lift, name, labels)
     }
     known = {name: hour for name, hour in hours.items() if hour is not None and name != kind.chosen(lift)}
     if known:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -42,17 +42,18 @@ def _contour_lines(ground: Ground, frame: Projection) -> tuple[str, float]:
 
 # Enough for a phone's larger words: px between a name and the cut line, and px a letter from its middle to the edge.
 CLEAR, NAME_PX = 25, 7.5
+PLATE = 22  # px from a name to the next beneath it
 
 
 @dataclass(frozen=True)
 class Label:
-    """A name on the plan."""
+    """A name on the plan; `crowded`: drawn twice as large, as on a phone, it would cover another."""
 
     x: float
     y: float
     text: str
     id: str
-    kind: str = "patch"
+    crowded: bool = False
 
 
 @cached_stage
@@ -90,10 +91,16 @@ def labels_of(scene: Scene, built: Build, frame: Projection, cut_y: float) -> li
             patch.name,
             patch.id,
         )
-        while any(abs(place.y - other.y) < 16 and abs(place.x - other.x) < 110 for other in out):
-            place = Label(place.x, place.y + 17, place.text, place.id)
+        while any(abs(place.y - other.y) < PLATE and abs(place.x - other.x) < 110 for other in out):
+            place = replace(place, y=place.y + PLATE)
         out.append(place)
-    return out
+    told: list[Label] = []  # a later patch lies on an earlier one: its name is wanted more
+    for place in reversed(out):
+        near = [other for other in told if not other.crowded and abs(place.y - other.y) < 2 * PLATE]
+        wide = [NAME_PX * len(place.text + other.text) + PLATE for other in near]
+        crowded = any(abs(place.x - other.x) < most for other, most in zip(near, wide, strict=True))
+        told.append(replace(place, crowded=crowded))
+    return told
 
 
 @dataclass(frozen=True)

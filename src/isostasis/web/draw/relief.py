@@ -12,7 +12,6 @@ from ...core.colour.light import coded
 from ...core.document import ResolvedScene
 from ...core.ground.field import Ground
 from ...core.ground.raster import Array
-from ...core.ground.surface import steepness
 from ...core.ground.view import light_on
 from ...core.lifts.fold import Build
 from ...core.lifts.labels import Labels
@@ -23,6 +22,7 @@ from .panels import hatch_of_form
 from .projection import board_mm
 
 MAX_POINTS = 130_000
+LEAN_SOFT = 0.5  # cells of the ground over which a slope is felt
 SIDE_CELLS = 2  # so far in from the edge a side is looked up
 QUALITY = 82  # of WebP: a twentieth of what it is without loss
 EDGE_SOFT, SLOPE_SOFT = 0.8, 4.0  # fine cells
@@ -42,21 +42,30 @@ SLOPES = ((0, "#dfe4bf"), (5, "#ecd9b8"), (15, "#e0b878"), (30, "#c98b45"), (45,
 
 
 def colours_of(scene: ResolvedScene, built: Build, stage: str, wet: bool = False) -> Array:
-    """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, or how steep the bare forms are; with `wet` the
-    stage's own lift still wet. Without water. Raises KeyError for a stage that is not there."""
-    if stage == "slope":
-        lean = np.degrees(np.arctan(steepness(built.bare)))
-        steps = np.array([_rgb(colour) for _, colour in SLOPES])
-        return np.asarray(steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1])
+    """(ny, nx, 3), 0 to 255: the surface as it will look at the stage, without water; with `wet` the stage's own lift
+    still wet. Raises KeyError for a stage that is not there."""
     return np.asarray(coded(surface(scene, built, stage, wet)) * 255)
+
+
+def _slopes_of(fine: FineGround) -> Array:
+    """(ny, nx, 3), 0 to 255, on the fine cells: how steep the ground is over a cell of its own."""
+    from scipy.ndimage import gaussian_filter
+
+    slopes = np.gradient(gaussian_filter(fine.dry(), LEAN_SOFT * fine.times, mode="nearest"), fine.cell_mm)
+    lean = np.degrees(np.arctan(np.hypot(*slopes)))
+    steps = np.array([_rgb(colour) for _, colour in SLOPES])
+    bands = steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1]
+    return np.stack([gaussian_filter(bands[..., band], EDGE_SOFT) for band in range(3)], axis=-1)
 
 
 def relief_picture(scene: ResolvedScene, built: Build, stage: str, wet: bool = False, water: bool = False) -> bytes:
     """A picture (WebP) of the ground from above, transparent beyond the base. `stage` "slope" colours it by steepness;
     with `wet` the stage's own lift is still wet, with `water` what was poured by then stands in it. Raises KeyError for
     a stage that is not there."""
-    colours, depth = colours_of(scene, built, stage, wet), 0.3 if stage == "slope" else 0.75
-    return _drawn(_Picture(colours, fine_ground(scene, built, "bare" if stage == "slope" else stage, water), depth))
+    if stage == "slope":
+        fine = fine_ground(scene, built, "bare")
+        return _drawn(_Picture(_slopes_of(fine), fine, 0.3))
+    return _drawn(_Picture(colours_of(scene, built, stage, wet), fine_ground(scene, built, stage, water), 0.75))
 
 
 def relief_model(scene: ResolvedScene, built: Build, stage: str) -> dict[str, Any]:
@@ -137,10 +146,10 @@ def _drawn(picture: _Picture) -> bytes:
 
 def lit_ground(colours: Array, fine: FineGround, depth: float) -> tuple[Array, Array]:
     """Colours (ny, nx, 3), 0 to 255, and heights (ny, nx) of a ground in the light and under its water, on its fine
-    cells; `colours` are those of the ground's own cells, `depth` is how dark a shadow is, 0 to 1."""
+    cells; `colours` are those of the fine cells, or of the ground's own, `depth` is how dark a shadow is, 0 to 1."""
     dry = fine.dry()
     bright = np.clip(_light(dry, fine.cell_mm)[..., None], 0, 1.35)
-    full = _crisp(colours, fine)
+    full = colours if colours.shape[:2] == fine.forms.shape else _crisp(colours, fine)
     shade = SHADOW + (full - SHADOW) * (1 - depth + depth * bright)
     lit = np.where(bright < 1, shade, full + (255 - full) * (bright - 1) * 1.2 * depth)
     span = max(float(np.ptp(dry)), 1e-9)

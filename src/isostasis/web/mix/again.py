@@ -71,7 +71,8 @@ def again(slug: str, row_id: int) -> str:
     size = read_one(SIZE, request.args) if request.args.get("size") else was
     return render_template(
         "mix/again.html", opened=opened, row=row, mix=opened.catalogue.mixes.get(str(row.planned["mix"])), was=was,
-        size=size, parts=_scaled(row, float(size), opened.catalogue), shown=SIZE.show(size), place="mix.page",
+        size=size, parts=_scaled(row, float(size), opened.catalogue), shown=SIZE.show(float(f"{size:.4g}")),
+        place="mix.page",
     )  # fmt: skip
 
 

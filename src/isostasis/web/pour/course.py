@@ -13,7 +13,7 @@ from ...core.colour.light import linear
 from ...core.document.edit import called, update
 from ...core.fault import fault
 from ...core.figure import Figure, at_path
-from ...core.lifts.alternative import Alternative
+from ...core.lifts.alternative import Alternative, alike
 from ...core.lifts.colours import FOAM
 from ...core.lifts.kinds.pour.course import TintChips, curves, dams, flow, tint_chips, waves
 from ...core.lifts.kinds.pour.pools import PourLift
@@ -225,12 +225,14 @@ def whatif(slug: str) -> str:
     """The same pour in other rooms, side by side."""
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
+    ways = _rooms(opened, lift)
     return render_template(
         "pour/whatif.html",
         opened=opened,
         lift=lift,
         patch=opened.scene.patch_of(lift.id),
-        ways=_rooms(opened, lift),
+        ways=ways,
+        alike=alike(ways.values()),
         heads=POUR_HEADS,
         room=f"{opened.scene.room.temp_c:g}",
         place="pour.page",

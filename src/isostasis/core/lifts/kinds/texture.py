@@ -333,7 +333,7 @@ def alternatives(
                 "at_a_time_mm2": made.strewn.at_a_time_mm2, "next_h": made.hours.next, "full_h": made.hours.full,
                 "cost": cost_of_plan(made, labels, site.scene),
             },
-            f"{note} {warnings_of(made, site.scene)}".strip(),
+            (note, *warnings_of(made, site.scene)),
         )  # fmt: skip
     return found
 

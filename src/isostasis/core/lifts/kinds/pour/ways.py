@@ -55,11 +55,11 @@ def whole_hours(work: LiftEstimate) -> Figure:
 def poured(
     lift: PourLift, site: Site, labels: Labels, try_out: Callable[[Lift], LiftEstimate], name: str, bed: Colours
 ) -> Alternative:
-    """A pour as it would be; where it cannot be done the note says why, and there are no figures."""
+    """A pour as it would be; where it cannot be done its notes say why, and there are no figures."""
     try:
         work = try_out(lift)
     except Faults as refused:
-        return Alternative(name, {}, refused.faults[0].what.capitalize() + ".")
+        return Alternative(name, {}, (refused.faults[0].what.capitalize() + ".",))
     made, mix = work.plan, labels.mixes[lift.mix]
     peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
     word = "lifts" if peaks else "coats"
@@ -106,7 +106,7 @@ def tissue(lift: PourLift, site: Site, labels: Labels) -> Alternative:
     try:
         pools = filled(lift, site).pools
     except Faults as refused:
-        return Alternative(name, {}, refused.faults[0].what.capitalize() + ".")
+        return Alternative(name, {}, (refused.faults[0].what.capitalize() + ".",))
     cells = np.zeros(site.ground.shape)
     for pool in pools:
         cells[pool.cells] = 1.0

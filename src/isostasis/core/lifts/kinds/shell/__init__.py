@@ -371,12 +371,14 @@ def alternatives(
         **{
             f"{TROWEL}{mix}": replace(
                 trowelled(_as_skin(lift, mix), site, labels, try_out),
-                note=f"{depth:g} mm trowelled: hard on a small piece, brittle on a large one; over paper it falls in.",
+                notes=(
+                    f"{depth:g} mm trowelled: hard on a small piece, brittle on a large one; over paper it falls in.",
+                ),
             )
             for mix, depth in TROWELLED_MM.items()
         },
-        "none": Alternative("no shell", none, "Lightest and quickest over foam; over paper nothing carries the "
-                            "compound: it cracks and falls in."),
+        "none": Alternative("no shell", none, ("Lightest and quickest over foam; over paper nothing carries the "
+                                               "compound: it cracks and falls in.",)),
     }  # fmt: skip
 
 
@@ -405,7 +407,7 @@ def _laid_as(
         "amount": made.strips.count, "next_h": made.hours.next, "full_h": made.hours.full, "weight_g": weight,
         "cost": cost, "strength_mpa": None,
     }  # fmt: skip
-    return Alternative(name, figures, note)
+    return Alternative(name, figures, (note,))
 
 
 def chosen(lift: Shell) -> str:
