@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 CODE := src tests benchmarks tools
 
-.PHONY: demo demo-reset check test format bench fuzz soak screenshots schema lock wheel clean
+.PHONY: demo demo-reset check test format bench fuzz soak screenshots starters schema lock wheel clean
 
 $(VENV)/installed: pyproject.toml requirements.lock
 	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is needed ($(PYTHON) was not found); set PYTHON=..."; exit 1; }
@@ -68,6 +68,9 @@ soak: $(VENV)/installed-test /usr/bin/chromium
 
 screenshots: $(VENV)/installed-test /usr/bin/chromium
 	$(BIN)/python -m tools.screenshots docs/screenshots
+
+starters: $(VENV)/installed
+	$(BIN)/python -m tools.starters
 
 schema: $(VENV)/installed
 	$(BIN)/isostasis schema > docs/scene.schema.json

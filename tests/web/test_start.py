@@ -1,14 +1,18 @@
 """From a few answers to a scene; whole lay-ups and patches in one go."""
 
 import html
+import io
 import re
 
+import numpy as np
 import pytest
+from PIL import Image
 
 from isostasis.core.plan import plan
 from isostasis.core.starters import STARTERS
 from tests.support.pages import document
 from tests.support.scenes import resolved
+from tools.starters import FOLDER, picture
 
 KINDS = pytest.mark.parametrize("kind", [one.id for one in STARTERS])
 
@@ -25,6 +29,16 @@ def test_each_start_asks_shows_and_becomes_a_scene(reader, database, kind):
     assert plan(resolved(document(database, "a-new-one")[1])).steps
     for place in ("ground", "layup", "pour", "mix"):
         reader.get(f"/s/a-new-one/{place}")
+
+
+@pytest.mark.parametrize("starter", STARTERS, ids=lambda one: one.id)
+def test_its_picture_is_what_would_be_drawn_now(starter):
+    """`make starters` draws them anew."""
+    shown, drawn = (
+        np.asarray(Image.open(io.BytesIO(data)).convert("RGBA"), dtype=float)
+        for data in ((FOLDER / f"{starter.id}.webp").read_bytes(), picture(starter))
+    )
+    assert shown.shape == drawn.shape and abs(shown - drawn).mean() < 1
 
 
 def test_what_it_comes_to_follows_the_answers(reader):
