@@ -10,8 +10,8 @@ import waitress
 from playwright.sync_api import expect, sync_playwright
 
 from isostasis.solver import Solver
-from isostasis.store import scenes
-from isostasis.web import create_app
+from isostasis.store import Database, scenes
+from isostasis.web import create_app, serve_from
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS
 
 PATIENCE_MS = 120_000  # for a state that comes, however busy the machine is
@@ -36,10 +36,10 @@ def solver():
 
 
 class Shared:
-    """One server for the whole run; each test puts its own application behind it."""
+    """One server and one application for the whole run; each test puts its own database behind it."""
 
-    def __init__(self):
-        self.app = None
+    def __init__(self, pages):
+        self.pages = self.app = pages
         self.server = waitress.create_server(self._answer, host="127.0.0.1", port=0, threads=16)
         self.url = f"http://127.0.0.1:{self.server.effective_port}"
         threading.Thread(target=self.server.run, daemon=True).start()
@@ -49,15 +49,16 @@ class Shared:
 
 
 @pytest.fixture(scope="session")
-def server():
-    made = Shared()
+def server(tmp_path_factory):
+    made = Shared(create_app(Database(tmp_path_factory.mktemp("pages") / "none.db")))
     yield made
     made.server.close()
 
 
 @pytest.fixture
 def served(server, demo_database, clock, solver):
-    server.app = create_app(demo_database, clock, "UTC", solver)
+    serve_from(server.pages, demo_database, clock, "UTC", solver)
+    server.app = server.pages
     return server.url
 
 

@@ -2,7 +2,8 @@
 
 import pytest
 
-from isostasis.web import create_app
+from isostasis.store import Database
+from isostasis.web import create_app, serve_from
 from tests.support.pages import Reader
 
 
@@ -11,9 +12,16 @@ def database(demo_database):
     return demo_database
 
 
+@pytest.fixture(scope="session")
+def pages(tmp_path_factory):
+    """All places, made once: that takes longer than most tests."""
+    return create_app(Database(tmp_path_factory.mktemp("pages") / "none.db"))
+
+
 @pytest.fixture
-def app(database, clock):
-    return create_app(database, clock)
+def app(pages, database, clock):
+    serve_from(pages, database, clock)
+    return pages
 
 
 @pytest.fixture

@@ -14,7 +14,7 @@ from isostasis.cli import main
 from isostasis.solver import Solver, SolverJob
 from isostasis.store import clock as clocks
 from isostasis.store import marks, scenes
-from isostasis.web import create_app
+from isostasis.web import create_app, serve_from
 from tests.support.pages import Reader, document
 from tests.support.scenes import DATA
 from tests.support.waiting import until
@@ -29,8 +29,9 @@ def solver():
 
 
 @pytest.fixture
-def app(demo_database, clock, solver):
-    return create_app(demo_database, clock, "Europe/Berlin", solver)
+def app(pages, demo_database, clock, solver):
+    serve_from(pages, demo_database, clock, "Europe/Berlin", solver)
+    return pages
 
 
 @pytest.fixture

@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import pytest
 
-from isostasis.store import devices, logbook, scenes
+from isostasis.store import Database, devices, logbook, scenes
 from isostasis.web import create_app
 from isostasis.web.door import BENCH_MAY, NOT_FOR_BENCH, OPEN, Door
 from tests.support.pages import Reader
@@ -14,11 +14,10 @@ from tests.support.pages import Reader
 PHONE = {"REMOTE_ADDR": "192.168.1.20"}
 
 
-@pytest.fixture
-def app(database, clock):
-    return create_app(
-        database, clock, door=Door(names=("workshop.local",), port=8765, url="http://workshop.local:8765", pairing=True)
-    )
+@pytest.fixture(scope="session")
+def pages(tmp_path_factory):
+    door = Door(names=("workshop.local",), port=8765, url="http://workshop.local:8765", pairing=True)
+    return create_app(Database(tmp_path_factory.mktemp("door") / "none.db"), door=door)
 
 
 def token_of(page):

@@ -77,12 +77,9 @@ def create_app(
     app = Flask(__name__)
     if door.proxied:
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1)  # type: ignore[method-assign]
-    secret = _secret(database)
     app.config.update(
-        SECRET_KEY=secret,
         MAX_CONTENT_LENGTH=MAX_REQUEST_BYTES,
         MAX_FORM_MEMORY_SIZE=MAX_REQUEST_BYTES,
-        SESSION_COOKIE_NAME=door.cookie(database.name),
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_SECURE=door.proxied,
@@ -91,10 +88,6 @@ def create_app(
         WTF_CSRF_SSL_STRICT=False,
     )
     app.url_map.converters["int"] = Number
-    app.extensions["database"] = database
-    app.extensions["now"] = now
-    app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
-    app.extensions["solver"] = solver or (SharedSolver(database, now=now) if database.shared else Solver())
     app.jinja_loader = FileSystemLoader(Path(__file__).parent)
     app.jinja_options = {
         "undefined": StrictUndefined, "trim_blocks": True, "lstrip_blocks": True, "bytecode_cache": COMPILED,
@@ -114,7 +107,6 @@ def create_app(
 
     from .archive.pages import blueprint as archive
     from .bench.pages import blueprint as bench
-    from .clock.keeper import Keeper
     from .clock.pages import blueprint as clock
     from .devices.pages import blueprint as devices
     from .faults.pages import blueprint as faults
@@ -133,14 +125,33 @@ def create_app(
     from .shelf.pages import blueprint as shelf
     from .swatches.pages import blueprint as swatches
 
-    app.extensions["keeper"] = Keeper(app)
     install(app)
     protect.exempt("isostasis.web.devices.posting.post")  # it has a key instead, which no browser sends by itself
     workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults, archive, find
     for place in (shared, scenes, ground, layup, pour, mix, clock, *workshop, live):
         app.register_blueprint(place)
     _errors(app)
+    serve_from(app, database, now, zone, solver)
     return app
+
+
+def serve_from(
+    app: Flask,
+    database: Database,
+    now: Callable[[], datetime],
+    zone: str | None = None,
+    solver: Solver | SharedSolver | None = None,
+) -> None:
+    """Put the application over another database, with another clock; arguments as in `create_app`."""
+    from .clock.keeper import Keeper
+
+    door: Door = app.extensions["door"]
+    app.config.update(SECRET_KEY=_secret(database), SESSION_COOKIE_NAME=door.cookie(database.name))
+    app.extensions["database"] = database
+    app.extensions["now"] = now
+    app.extensions["zone"] = ZoneInfo(zone or get_localzone_name() or "UTC")
+    app.extensions["solver"] = solver or (SharedSolver(database, now=now) if database.shared else Solver())
+    app.extensions["keeper"] = Keeper(app)
 
 
 def _secret(database: Database) -> str:

@@ -1,0 +1,65 @@
+"""Every page: axe's rules, light and dark; on a phone, on a desk and at 200 %; words of drawings large enough; one
+heading, one main part, places to go, and a name for each control."""
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.support.axe import CONTRAST, RULES, broken
+from tests.support.views import VIEWS
+
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+ZOOMED = {"width": 640, "height": 400}  # what is left of a desk's at 200 %
+PARTS = 4
+# Words of drawings as large as they are on the screen, those under 12 px.
+TOO_SMALL = """() => [...document.querySelectorAll('svg text')].filter((text) => {
+  if (!text.textContent.trim() || !text.checkVisibility() || text.getBoundingClientRect().width < 1) return false;
+  const { a, b } = text.getScreenCTM();
+  return Math.hypot(a, b) * parseFloat(getComputedStyle(text).fontSize) < 12;
+}).map((text) => text.textContent.trim())"""
+UNNAMED = """all => all.filter((one) => one.checkVisibility() && !(one.getAttribute("aria-label")
+  || one.getAttribute("aria-labelledby") || one.textContent.trim() || one.labels?.length || one.title
+  || one.querySelector("img[alt], svg[aria-label], [aria-label]"))).map((one) => one.outerHTML.slice(0, 120))"""
+WIDE = "document.documentElement.scrollWidth"
+UNFOLDED = (
+    "all => all.filter((one) => one.checkVisibility()).slice(0, 8).forEach((one) => one.closest('details').open = true)"
+)
+
+
+@pytest.mark.parametrize("part", range(PARTS))
+def test_a_page_can_be_used_by_everybody(page, part):
+    page.emulate_media(reduced_motion="reduce")  # colours are judged as they end, not on their way
+    found = []
+    for view in VIEWS[part::PARTS]:
+        page.set_viewport_size(PHONE)
+        page.goto(view)
+        assert page.evaluate(WIDE) <= PHONE["width"], view
+        assert page.evaluate(TOO_SMALL) == [], view
+        count = [page.locator(part).count() for part in ("h1", "main", "nav")]
+        assert count[0] == count[1] == 1 <= count[2], view
+        controls = page.locator("main button, main a[href], main input:not([type=hidden]), main select")
+        assert controls.evaluate_all(UNNAMED) == [], view
+        page.set_viewport_size(ZOOMED)
+        assert page.evaluate(WIDE) <= ZOOMED["width"], view
+        page.set_viewport_size(DESK)
+        assert page.evaluate(TOO_SMALL) == [], view
+        page.locator("details:not(.room):not(.touch):not(.more-tools) > summary").evaluate_all(UNFOLDED)
+        # What is asked for dims its control until it is here: judged is the page at rest.
+        expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
+        found += [(view, *one) for one in broken(page, RULES)]
+        page.evaluate("document.documentElement.dataset.theme = 'dark'")
+        found += [(f"{view}, dark", *one) for one in broken(page, CONTRAST)]
+    assert not found, "\n".join(map(str, found))
+
+
+def test_a_button_can_be_read_under_the_pointer(page):
+    page.emulate_media(reduced_motion="reduce")
+    for view, name in (
+        ("/archive", "Save everything"),
+        ("/labels", "A new tin"),
+        ("/swatches", "Judge another round, shuffled"),
+    ):
+        page.goto(view)
+        button = page.get_by_role("link", name=name)
+        button.hover()
+        assert button.evaluate("one => one.matches(':hover')")
+        assert broken(page, CONTRAST) == [], view
