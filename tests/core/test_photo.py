@@ -25,7 +25,7 @@ from isostasis.core.starters.parts import SHEET_MM
 from isostasis.standins.camera import Light, Pose, photograph
 from tools.kettle import DEPTH, WIDTH, as_seen, shaped
 
-PHOTOS = 30
+PHOTOS = 12
 SIZE = (800, 600)
 CLICK_PX = 1.0  # as people click: 3 px on a picture of 2,400
 RIM = np.array([[0, 0, SHEET_MM], [WIDTH, 0, SHEET_MM], [WIDTH, DEPTH, SHEET_MM], [0, DEPTH, SHEET_MM]])
@@ -57,7 +57,7 @@ def test_a_homography_is_the_known_one():
 
 
 class Shots:
-    """Thirty photographs of the fen, bare and painted, each with where its corners and heights really are."""
+    """Photographs of the fen, bare and painted, each with where its corners and heights really are."""
 
     def __init__(self):
         self.document = shaped()
@@ -86,7 +86,7 @@ def off_mm(placement, shot):
     return np.hypot(*(placement.to_board(seen) - GRID).T)
 
 
-def test_thirty_photos_are_placed_and_their_ponds_traced(shots):
+def test_photos_are_placed_and_their_ponds_traced(shots):
     placed, bare_clicks, outlines, polygons, areas = [], [], [], [], []
     for number in range(PHOTOS):
         shot, rng = shots.take(number)
