@@ -46,7 +46,8 @@ def water_looks(scene: ResolvedScene, lift: PourLift, depths_mm: Sequence[float]
     if not seen:
         return ()
     bed = _bed(scene, lift.id)
-    return tuple(hexed(np.clip(tinted(bed, list(seen), depth), 0, 1)) for depth in depths_mm)
+    looks = np.clip(tinted(bed, list(seen), np.reshape(depths_mm, (-1, 1))), 0, 1)
+    return tuple(hexed(look) for look in looks)
 
 
 @cached_stage

@@ -12,6 +12,7 @@ PACKED = frozenset(
     {"text/html", "text/css", "text/javascript", "application/javascript", "application/json", "image/svg+xml"}
 )
 LEAST = 1000  # bytes: smaller ones are sent as they are
+PIECE = 20_000  # bytes: of what a page asks for while it is dragged, packing takes longer than sending
 LEVEL = 5
 
 
@@ -34,7 +35,8 @@ def install(app: Flask, names: tuple[str, ...], proxied: bool) -> None:
             return answer
         answer.direct_passthrough = False
         data = answer.get_data()
-        if len(data) >= LEAST and "Content-Encoding" not in answer.headers:
+        piece = "HX-Request" in request.headers and len(data) < PIECE
+        if len(data) >= LEAST and not piece and "Content-Encoding" not in answer.headers:
             answer.set_data(gzip.compress(data, LEVEL, mtime=0))
             answer.headers["Content-Encoding"] = "gzip"
             answer.vary.add("Accept-Encoding")

@@ -4,6 +4,7 @@ still show, and how a bed is painted that shall look so through it."""
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from .light import Colours, difference
 
@@ -13,31 +14,29 @@ SHOWS = 5.0  # CIEDE2000 from which stones are told from their bed at a glance, 
 GONE = 2.3  # CIEDE2000 below which the bed is not told from none: "hard to tell apart"
 
 
-def layer_look(bed: Colours, absorbs: Colours, scatters: Colours, depth_mm: float) -> Colours:
+def layer_look(bed: Colours, absorbs: Colours, scatters: Colours, depth_mm: ArrayLike) -> Colours:
     """Reflectance (...) of a tinted layer over a bed: R = (1 - Rg (a - b coth bSX)) / (a - Rg + b coth bSX).
 
-    `bed` Rg 0 to 1, `absorbs` K and `scatters` S per mm, `depth_mm` X; a = (S + K) / S, b = sqrt(a^2 - 1). A clear dye
-    (S to 0) weakens light there and back, Rg exp(-2KX). Source: Kubelka (1948).
+    `bed` Rg 0 to 1, `absorbs` K and `scatters` S per mm, `depth_mm` X, each a number or an array; a = (S + K) / S,
+    b = sqrt(a^2 - 1). A clear dye (S to 0) weakens light there and back, Rg exp(-2KX). Source: Kubelka (1948).
     Raises ValueError unless a depth is 0 or more; absorption and scattering are 0 or more.
 
     >>> one = np.array
     >>> [round(float(layer_look(one(0.3), one(0.05), one(0.2), depth)), 4) for depth in (3, 12)]
     [0.4246, 0.4952]
     """
-    if depth_mm < 0:
+    bed, k, s, deep = np.broadcast_arrays(*(np.asarray(one, dtype=float) for one in (bed, absorbs, scatters, depth_mm)))
+    if (deep < 0).any():
         raise ValueError("a depth is 0 or more")
-    bed, k, s = np.broadcast_arrays(*(np.asarray(one, dtype=float) for one in (bed, absorbs, scatters)))
     if (k < 0).any() or (s < 0).any():
         raise ValueError("absorption and scattering are 0 or more")
-    clear = bed * np.exp(-2 * k * depth_mm)
-    if depth_mm == 0:
-        return np.asarray(clear)
+    clear = bed * np.exp(-2 * k * deep)
     milky = np.maximum(s, CLEAR)
     a = (milky + np.maximum(k, 1e-12)) / milky
     b = np.sqrt(np.maximum(a**2 - 1, 1e-18))
-    coth = 1 / np.tanh(np.clip(b * milky * depth_mm, 1e-9, 350.0))
+    coth = 1 / np.tanh(np.clip(b * milky * deep, 1e-9, 350.0))
     body = (1 - bed * (a - b * coth)) / (a - bed + b * coth)
-    return np.asarray(np.where(s > CLEAR, body, clear))
+    return np.asarray(np.where((s > CLEAR) & (deep > 0), body, clear))
 
 
 def drop_strength(colour: Colours, opacity: float, strength: float) -> tuple[Colours, Colours]:
@@ -60,8 +59,9 @@ def drop_strength(colour: Colours, opacity: float, strength: float) -> tuple[Col
     return np.asarray(ratio * scatter * share), np.full(3, scatter * share)
 
 
-def tinted(bed: Colours, tints: list[tuple[Colours, Colours, float]], depth_mm: float) -> Colours:
-    """Linear colour (3,) of a bed under `depth_mm` of water with tints (K, S a drop, drops in 100 ml).
+def tinted(bed: Colours, tints: list[tuple[Colours, Colours, float]], depth_mm: ArrayLike) -> Colours:
+    """Linear colour (..., 3) of a bed under water with tints (K, S a drop, drops in 100 ml), `depth_mm` of it: a number
+    or (..., 1).
 
     >>> tinted(np.full(3, 0.3), [(np.full(3, 0.05), np.full(3, 0.2), 1.0)], 3).round(4)
     array([0.4246, 0.4246, 0.4246])

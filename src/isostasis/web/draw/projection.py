@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike
 
 from ...core.document import Scene
 from ...core.ground.forms import bare_ground
+from ...core.stages import cached_stage
 from .path import line_d
 
 WIDE, GUTTER, RIGHT = 812.0, 44.0, 16.0
@@ -83,6 +84,7 @@ def clamped_viewport(scene: Scene, look: Viewport) -> Viewport:
     return Viewport(zoom, x, min(max(look.y_mm, half_y), scene.base.depth_mm - half_y))
 
 
+@cached_stage
 def projection_of(scene: Scene, look: Viewport = WHOLE) -> Projection:
     """The drawing's frame: as large as fits, the same on every place and while a level is tried. Looked at closer,
     plan and cut are stretched along their common axis and heights stay as tall as they were."""
