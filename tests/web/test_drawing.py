@@ -21,7 +21,7 @@ from isostasis.web.draw.depths import pour_depths
 from isostasis.web.draw.fine import fine_ground
 from isostasis.web.draw.panels import default_cut, panels, pours, row_of, scale_bar, ticks
 from isostasis.web.draw.projection import CUT_MOST, GUTTER, PLAN_MOST, RIGHT, WIDE, projection_of
-from isostasis.web.draw.relief import colours_of, lit_ground, relief_picture
+from isostasis.web.draw.relief import SLOPES, colours_of, lit_ground, relief_picture
 from isostasis.web.layup.kinds import cut_hatch_of, hatch_of
 from isostasis.web.pour.views import time_axis
 from tests.support.scenes import resolved, scene_data
@@ -133,7 +133,16 @@ def test_names_do_not_cover_each_other():
     places = [(name.x, name.y) for name in p.names]
     assert len(places) == 6
     for index, (x, y) in enumerate(places):
-        assert all(abs(y - other_y) >= 16 or abs(x - other_x) >= 110 for other_x, other_y in places[:index])
+        assert all(abs(y - other_y) >= 22 or abs(x - other_x) >= 110 for other_x, other_y in places[:index])
+
+
+def test_on_a_phone_a_name_that_would_cover_another_gives_way_to_the_later_patch():
+    _, _, p = drawn(document("kettle-fen"))
+    shown, hidden = ([name for name in p.names if name.crowded is crowded] for crowded in (False, True))
+    assert "Ground" in [name.text for name in hidden] and "East pond water" in [name.text for name in shown]
+    for index, one in enumerate(shown):  # letters twice as large, with a plate round them
+        wide = [(other, 7.5 * len(one.text + other.text)) for other in shown[:index]]
+        assert all(abs(one.y - other.y) >= 44 or abs(one.x - other.x) >= most for other, most in wide)
 
 
 @pytest.mark.parametrize("measures", [METRIC, INCHES])
@@ -225,6 +234,18 @@ def test_walls_are_dark_lines_and_a_level_ground_has_one_colour():
     assert floor.sum() > 10_000 and np.ptp(grey[floor]) < 6
     assert grey.min() < 0.6 * np.median(grey[floor])
     assert (grey < 0.7 * np.median(grey[floor])).mean() < 0.15
+
+
+def test_the_slope_of_each_place_has_its_colour():
+    scene = resolved(document("hollin-delf"))
+    picture = Image.open(io.BytesIO(relief_picture(scene, plan(scene).built, "slope"))).convert("RGB")
+    seen = np.asarray(picture, dtype=float)[::-1]
+    cell = scene.base.width_mm / seen.shape[1]
+    level, bank, *_, steepest = (np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)]) for _, colour in SLOPES)
+    floor = seen[round(60 / cell), round(60 / cell)]
+    assert abs(floor - level).sum() < abs(floor - bank).sum()
+    walls = abs(seen - steepest).sum(axis=2) < 40
+    assert 0.01 < walls.mean() < 0.1  # in lines
 
 
 def test_windows_on_their_axis():

@@ -40,6 +40,13 @@ def test_what_if(reader, demo_database):
     reader.get("/s/hollin-delf/pour/whatif/working?lift=lake-water&way=mud&figure=cost", 422)
 
 
+def test_what_holds_in_every_room_is_told_once_and_what_holds_in_one_under_it(reader):
+    text = reader.text("/s/hollin-delf/pour/whatif?lift=sump-water")
+    assert text.count("A batch takes") == 1 < text.index("A batch takes") - text.index("28 °C")
+    cold = text.index("The room is well below")
+    assert text.index("12 °C") < cold < text.index("15 °C") and text.count("The room is well below") == 1
+
+
 def test_a_tint_is_taken_for_what_is_aimed_at(reader, demo_database):
     at = "/s/hollin-delf/pour/course?lift=lake-water&ink=acrylic-ink-brown"
     page = reader.get(f"{at}&aim=show&at=10+mm").text

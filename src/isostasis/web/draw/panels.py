@@ -96,9 +96,12 @@ def labels_of(scene: Scene, built: Build, frame: Projection, cut_y: float) -> li
         out.append(place)
     told: list[Label] = []  # a later patch lies on an earlier one: its name is wanted more
     for place in reversed(out):
-        near = [other for other in told if not other.crowded and abs(place.y - other.y) < 2 * PLATE]
-        wide = [NAME_PX * len(place.text + other.text) + PLATE for other in near]
-        crowded = any(abs(place.x - other.x) < most for other, most in zip(near, wide, strict=True))
+        crowded = any(
+            abs(place.y - other.y) < 2 * PLATE
+            and abs(place.x - other.x) < NAME_PX * len(place.text + other.text) + PLATE
+            for other in told
+            if not other.crowded
+        )
         told.append(replace(place, crowded=crowded))
     return told
 
