@@ -1,4 +1,4 @@
-"""Every page: axe's rules, light and dark; on a phone, on a desk and at 200 %; words of drawings large enough; one
+"""Every page: axe's rules, light and dark; on a phone, on a desk and at 200 %; words large enough; one
 heading, one main part, places to go, and a name for each control."""
 
 import pytest
@@ -10,12 +10,13 @@ from tests.support.views import VIEWS
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 ZOOMED = {"width": 640, "height": 400}  # what is left of a desk's at 200 %
 PARTS = 4
-# Words of drawings as large as they are on the screen, those under 12 px.
-TOO_SMALL = """() => [...document.querySelectorAll('svg text')].filter((text) => {
-  if (!text.textContent.trim() || !text.checkVisibility() || text.getBoundingClientRect().width < 1) return false;
-  const { a, b } = text.getScreenCTM();
-  return Math.hypot(a, b) * parseFloat(getComputedStyle(text).fontSize) < 12;
-}).map((text) => text.textContent.trim())"""
+# Words under 12.5 px, those of drawings as large as they are on the screen.
+TOO_SMALL = """() => [...document.querySelectorAll('body *')].filter((one) => {
+  const words = [...one.childNodes].some((node) => node.nodeType === 3 && node.textContent.trim());
+  if (!words || !one.checkVisibility() || one.getBoundingClientRect().width < 1 || one.matches('title, script')) return false;
+  const { a, b } = one.ownerSVGElement ? one.getScreenCTM() : { a: 1, b: 0 };
+  return Math.hypot(a, b) * parseFloat(getComputedStyle(one).fontSize) < 12.5;
+}).map((one) => one.textContent.trim())"""
 UNNAMED = """all => all.filter((one) => one.checkVisibility() && !(one.getAttribute("aria-label")
   || one.getAttribute("aria-labelledby") || one.textContent.trim() || one.labels?.length || one.title
   || one.querySelector("img[alt], svg[aria-label], [aria-label]"))).map((one) => one.outerHTML.slice(0, 120))"""
