@@ -71,7 +71,8 @@ def _second_start(folder: str) -> Mark:
 
 
 class Canned:
-    """A server in front of another that hands out recorded answers for one address, and everything else unchanged."""
+    """A server in front of another that hands out recorded answers for one address, and everything else unchanged, but
+    for what a page is told as it happens: nothing."""
 
     def __init__(self, behind: str, path: str, answers: list[bytes]) -> None:
         turns = cycle(answers)
@@ -80,6 +81,9 @@ class Canned:
             if environ["PATH_INFO"] == path:
                 start_response("200 OK", [("Content-Type", "text/html; charset=utf-8")])
                 return [next(turns)]
+            if environ["PATH_INFO"] == "/live":  # never ends: nothing that waits for its end could answer
+                start_response("204 No Content", [])
+                return []
             query = f"?{environ['QUERY_STRING']}" if environ["QUERY_STRING"] else ""
             with urlopen(behind + environ["PATH_INFO"] + query) as answer:
                 start_response("200 OK", [("Content-Type", answer.headers["Content-Type"])])
