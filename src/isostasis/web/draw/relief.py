@@ -47,11 +47,11 @@ def colours_of(scene: ResolvedScene, built: Build, stage: str, wet: bool = False
     return np.asarray(coded(surface(scene, built, stage, wet)) * 255)
 
 
-def _slopes_of(fine: FineGround) -> Array:
-    """(ny, nx, 3), 0 to 255, on the fine cells: how steep the ground is over a cell of its own."""
+def _slopes_of(dry: Array, fine: FineGround) -> Array:
+    """(ny, nx, 3), 0 to 255, on the fine cells: how steep their heights are, felt over LEAN_SOFT."""
     from scipy.ndimage import gaussian_filter
 
-    slopes = np.gradient(gaussian_filter(fine.dry(), LEAN_SOFT * fine.times, mode="nearest"), fine.cell_mm)
+    slopes = np.gradient(gaussian_filter(dry, LEAN_SOFT * fine.times, mode="nearest"), fine.cell_mm)
     lean = np.degrees(np.arctan(np.hypot(*slopes)))
     steps = np.array([_rgb(colour) for _, colour in SLOPES])
     bands = steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1]
@@ -63,8 +63,7 @@ def relief_picture(scene: ResolvedScene, built: Build, stage: str, wet: bool = F
     with `wet` the stage's own lift is still wet, with `water` what was poured by then stands in it. Raises KeyError for
     a stage that is not there."""
     if stage == "slope":
-        fine = fine_ground(scene, built, "bare")
-        return _drawn(_Picture(_slopes_of(fine), fine, 0.3))
+        return _drawn(_Picture(None, fine_ground(scene, built, "bare"), 0.3))
     return _drawn(_Picture(colours_of(scene, built, stage, wet), fine_ground(scene, built, stage, water), 0.75))
 
 
@@ -119,11 +118,11 @@ def _sides(scene: ResolvedScene, built: Build, ground: Ground, fine: FineGround)
 
 
 class _Picture:
-    """What is drawn, compared by content; `depth` is how dark a shadow is, 0 to 1."""
+    """What is drawn, compared by content; arguments as of `lit_ground`."""
 
-    def __init__(self, colours: Array, fine: FineGround, depth: float) -> None:
+    def __init__(self, colours: Array | None, fine: FineGround, depth: float) -> None:
         self.colours, self.fine, self.depth = colours, fine, depth
-        self.key = (colours.tobytes(), fine.about, depth)
+        self.key = (colours is not None and colours.tobytes(), fine.about, depth)
 
     def __hash__(self) -> int:
         return hash(self.key)
@@ -144,12 +143,13 @@ def _drawn(picture: _Picture) -> bytes:
     return out.getvalue()
 
 
-def lit_ground(colours: Array, fine: FineGround, depth: float) -> tuple[Array, Array]:
+def lit_ground(colours: Array | None, fine: FineGround, depth: float) -> tuple[Array, Array]:
     """Colours (ny, nx, 3), 0 to 255, and heights (ny, nx) of a ground in the light and under its water, on its fine
-    cells; `colours` are those of the fine cells, or of the ground's own, `depth` is how dark a shadow is, 0 to 1."""
+    cells; `colours` are those of the ground's own cells (None: by how steep it is), `depth` is how dark a shadow is, 0
+    to 1."""
     dry = fine.dry()
     bright = np.clip(_light(dry, fine.cell_mm)[..., None], 0, 1.35)
-    full = colours if colours.shape[:2] == fine.forms.shape else _crisp(colours, fine)
+    full = _slopes_of(dry, fine) if colours is None else _crisp(colours, fine)
     shade = SHADOW + (full - SHADOW) * (1 - depth + depth * bright)
     lit = np.where(bright < 1, shade, full + (255 - full) * (bright - 1) * 1.2 * depth)
     span = max(float(np.ptp(dry)), 1e-9)
