@@ -66,6 +66,9 @@ def test_a_batch_once_more_at_another_size_exactly(reader, database):
     assert "Once more, at another size" in reader.text(f"/s/hollin-delf/mix?batch={row.batch}")
     page = reader.text(url)
     volume = float(re.search(r"it was ([\d.]+) ml", page)[1])
+    first = re.search(r'name="size"[^>]*value="([^"]+)"', reader.get(url).text)[1]
+    assert len(first.removesuffix(" ml").replace(".", "")) <= 4
+    assert 'value="1234.56 ml"' in reader.get(f"{url}?size=1234.56 ml").text  # as it was typed
     double = reader.get(f"{url}?size={2 * volume} ml").text
     now = [float(one.replace(",", "")) for one in re.findall(r'<span class="number">([\d.,]+) g</span>', double)]
     assert now == pytest.approx([2 * grams for grams in went.values()], rel=0.01)

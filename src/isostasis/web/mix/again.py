@@ -68,11 +68,11 @@ def again(slug: str, row_id: int) -> str:
     with database().reading() as session:
         row = logbook.get_batch(session, scenes.find(session, slug), row_id)
     was = _volume(row)
-    size = read_one(SIZE, request.args) if request.args.get("size") else was
+    # What stands there first is written as a person would; what was typed is taken as it is.
+    size = read_one(SIZE, request.args) if request.args.get("size") else float(f"{was:.4g}")
     return render_template(
         "mix/again.html", opened=opened, row=row, mix=opened.catalogue.mixes.get(str(row.planned["mix"])), was=was,
-        size=size, parts=_scaled(row, float(size), opened.catalogue), shown=SIZE.show(float(f"{size:.4g}")),
-        place="mix.page",
+        size=size, parts=_scaled(row, float(size), opened.catalogue), shown=SIZE.show(size), place="mix.page",
     )  # fmt: skip
 
 
