@@ -26,7 +26,10 @@ def _notes(session: Session, row: SceneRow, opened: OpenScene) -> list[tuple[str
     """(what was done, note) of what was written down of marks and batches."""
     steps = {one.id: one.do for one in opened.plan.steps}
     lifts = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
-    told = [(steps.get(one.step, one.step), one.note) for one in logbook.noted(session, row)]
+    # A step that is planned no more is told by its lift.
+    told = [
+        (steps.get(one.step) or lifts.get(one.lift or "", one.step), one.note) for one in logbook.noted(session, row)
+    ]
     return told + [(lifts.get(one.lift, one.lift), one.note) for one in logbook.batches(session, row) if one.note]
 
 
