@@ -9,6 +9,7 @@ from hypothesis import HealthCheck, settings
 
 from isostasis.core.reading import read
 from isostasis.demo import fill
+from isostasis.solver import Solver
 from isostasis.store import Database, scenes
 from tests.support.scenes import Clock, scene_data, square
 from tools.postgres import Server
@@ -59,6 +60,14 @@ def server(tmp_path_factory):
     running = Server(tmp_path_factory.mktemp("server"))
     yield running
     running.close()
+
+
+@pytest.fixture(scope="session")
+def solver():
+    """One process for all tests of a worker: it takes a second to start, and keeps its plans."""
+    made = Solver()
+    yield made
+    made.close()
 
 
 @pytest.fixture

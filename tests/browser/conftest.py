@@ -9,7 +9,6 @@ import pytest
 import waitress
 from playwright.sync_api import expect, sync_playwright
 
-from isostasis.solver import Solver
 from isostasis.store import Database, scenes
 from isostasis.web import create_app, serve_from
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS
@@ -26,13 +25,6 @@ def chromium():
         browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
         yield browser
         browser.close()
-
-
-@pytest.fixture(scope="session")
-def solver():
-    made = Solver()
-    yield made
-    made.close()
 
 
 class Shared:

@@ -19,8 +19,8 @@ def pages(tmp_path_factory):
 
 
 @pytest.fixture
-def app(pages, database, clock):
-    serve_from(pages, database, clock)
+def app(pages, database, clock, solver):
+    serve_from(pages, database, clock, solver=solver)
     return pages
 
 

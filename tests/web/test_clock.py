@@ -11,21 +11,13 @@ import vobject
 from click.testing import CliRunner
 
 from isostasis.cli import main
-from isostasis.solver import Solver, SolverJob
+from isostasis.solver import SolverJob
 from isostasis.store import clock as clocks
 from isostasis.store import marks, scenes
 from isostasis.web import create_app, serve_from
 from tests.support.pages import Reader, document
 from tests.support.scenes import DATA
 from tests.support.waiting import until
-
-
-@pytest.fixture(scope="module")
-def solver():
-    """One process for all tests: it keeps its plans."""
-    made = Solver()
-    yield made
-    made.close()
 
 
 @pytest.fixture
