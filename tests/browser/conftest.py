@@ -42,9 +42,8 @@ class Shared:
 
 @pytest.fixture(scope="session")
 def server(tmp_path_factory):
-    made = Shared(create_app(Database(tmp_path_factory.mktemp("pages") / "none.db")))
-    yield made
-    made.server.close()
+    """It ends with the worker: closed before, what is still told to pages would find nowhere to go."""
+    return Shared(create_app(Database(tmp_path_factory.mktemp("pages") / "none.db")))
 
 
 @pytest.fixture

@@ -1,11 +1,11 @@
 """Every page: axe's rules, light and dark; on a phone, on a desk and at 200 %; words large enough; one
-heading, one main part, places to go, and a name for each control."""
+heading, one main part, places to go, and a name for each control; a link to a file says that it is one."""
 
 import pytest
 from playwright.sync_api import expect
 
 from tests.support.axe import CONTRAST, RULES, broken
-from tests.support.views import VIEWS
+from tests.support.views import FILES, VIEWS
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 ZOOMED = {"width": 640, "height": 400}  # what is left of a desk's at 200 %
@@ -21,13 +21,16 @@ UNNAMED = """all => all.filter((one) => one.checkVisibility() && !(one.getAttrib
   || one.getAttribute("aria-labelledby") || one.textContent.trim() || one.labels?.length || one.title
   || one.querySelector("img[alt], svg[aria-label], [aria-label]"))).map((one) => one.outerHTML.slice(0, 120))"""
 WIDE = "document.documentElement.scrollWidth"
+PATHS = "all => all.filter((one) => !one.hasAttribute('download')).map((one) => decodeURI(one.pathname))"
+SHOWN = {"devices.knock", "ground.print_templates", "bench.picture", "ground.picture"}  # files that a browser shows
 UNFOLDED = (
     "all => all.filter((one) => one.checkVisibility()).slice(0, 8).forEach((one) => one.closest('details').open = true)"
 )
 
 
 @pytest.mark.parametrize("part", range(PARTS))
-def test_a_page_can_be_used_by_everybody(page, part):
+def test_a_page_can_be_used_by_everybody(page, server, part):
+    addresses = server.pages.url_map.bind("")
     page.emulate_media(reduced_motion="reduce")  # colours are judged as they end, not on their way
     found = []
     for view in VIEWS[part::PARTS]:
@@ -39,6 +42,9 @@ def test_a_page_can_be_used_by_everybody(page, part):
         assert count[0] == count[1] == 1 <= count[2], view
         controls = page.locator("main button, main a[href], main input:not([type=hidden]), main select")
         assert controls.evaluate_all(UNNAMED) == [], view
+        for path in page.locator("a[href^='/']").evaluate_all(PATHS):  # else a page would wait for one that never comes
+            is_ours = addresses.test(path, method="GET")
+            assert not is_ours or addresses.match(path, method="GET")[0] not in FILES - SHOWN, (view, path)
         page.set_viewport_size(ZOOMED)
         assert page.evaluate(WIDE) <= ZOOMED["width"], view
         page.set_viewport_size(DESK)

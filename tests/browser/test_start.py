@@ -13,6 +13,14 @@ MOST_CLICKS, MOST_TYPED = 30, 20
 DEPTHS = {"South-west pond": 7, "South pond": 9, "South-east pond": 14}
 
 
+# How many of what can be focused stand between where the focus is and a thing.
+BEFORE = """thing => {
+  const all = [...document.querySelectorAll("a[href], button, input, select, summary, [tabindex='0']")].filter((one) =>
+    one.checkVisibility() && !one.disabled);
+  return all.indexOf(thing) - all.indexOf(document.activeElement) - 4;
+}"""
+
+
 class Hand:
     """Does what a person does on a page, and counts it."""
 
@@ -47,7 +55,8 @@ class Keys(Hand):
         for _ in range(400):
             if self.page.evaluate("one => document.activeElement === one", here):
                 break
-            self.page.keyboard.press("Tab")
+            for _ in range(max(1, self.page.evaluate(BEFORE, here))):
+                self.page.keyboard.press("Tab")
         assert self.page.evaluate("one => document.activeElement === one", here), "Tab does not lead there"
         if self.page.evaluate("one => one.matches('input:not([type=radio])')", here):
             return

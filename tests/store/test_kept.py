@@ -11,7 +11,7 @@ import pytest
 
 from isostasis.core.stages import STAGES
 from isostasis.demo import fill
-from isostasis.store import Database, labels, scenes, settings
+from isostasis.store import Database, labels, marks, scenes, settings
 from isostasis.store.kept import kept
 
 
@@ -86,7 +86,20 @@ def test_a_session_of_a_server_asks_once(database):
         assert _theme(session, 1) is _theme(session, 1) and _theme(session, 2)[1] == 2
         assert _theme(session, about=3)[1] == 3 and _theme(session, about=4)[1] == 4  # by name too
     with database.reading() as session:
-        assert "kept" not in session.info
+        assert "once" not in session.info
+
+
+def test_rows_are_read_once_in_a_session_that_only_reads(database):
+    fill(database)
+    with database.reading() as session:
+        lake = scenes.find(session, "hollin-delf")
+        assert marks.events(session, lake) is marks.events(session, lake)
+        assert marks.events(session, lake) != marks.events(session, scenes.find(session, "kettle-fen"))
+    with database.writing() as session:
+        lake = scenes.find(session, "hollin-delf")
+        before = marks.events(session, lake)
+        session.delete(before[-1])
+        assert len(marks.events(session, lake)) == len(before) - 1
 
 
 def test_a_scene_follows_its_labels(database):

@@ -85,7 +85,7 @@ def mark_of(session: Session) -> str:
     """A mark of how far the work is: another one once anything was marked, mixed, weighed, emptied, put off, read,
     photographed or saved."""
     tables = (StepEventRow, BatchRow, RevisionRow, TimerNoteRow, CautionReadRow, StepPhotoRow, MovedWaitRow)
-    newest = [session.scalar(select(func.max(table.id))) or 0 for table in tables]
+    columns = (*(table.id for table in tables), BatchRow.finished_at, StepPhotoRow.gone_at)
+    newest = session.execute(select(*(select(func.max(one)).scalar_subquery() for one in columns))).one()
     cups = session.execute(select(BatchRow.id, BatchRow.actual, BatchRow.walk).where(BatchRow.finished_at.is_(None)))
-    gone = [session.scalar(select(func.max(column))) for column in (BatchRow.finished_at, StepPhotoRow.gone_at)]
-    return sha256(str([newest, gone, [tuple(one) for one in cups]]).encode()).hexdigest()[:16]
+    return sha256(str([tuple(newest), [tuple(one) for one in cups]]).encode()).hexdigest()[:16]

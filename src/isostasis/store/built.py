@@ -14,6 +14,7 @@ from ..core.plan.record import ground_of
 from ..core.reading import built_model, ground_model
 from ..core.stages import cached_stage
 from . import devices, marks
+from .kept import once
 from .tables import BuiltRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 
 
@@ -45,6 +46,7 @@ def _text(entry: Built | BuiltGround) -> str:
     return json.dumps(entry.model_dump(mode="json", exclude_none=True, by_alias=True), separators=(",", ":"))
 
 
+@once
 def rows_in_force(session: Session, scene: SceneRow) -> list[BuiltRow]:
     """The records of the marks that hold, in the order of their times."""
     held = {event.id: place for place, event in enumerate(marks.laid(marks.events(session, scene)))}
@@ -52,6 +54,7 @@ def rows_in_force(session: Session, scene: SceneRow) -> list[BuiltRow]:
     return sorted((row for row in rows if row.event_id in held), key=lambda row: held[row.event_id])
 
 
+@once
 def in_force(session: Session, scene: SceneRow) -> list[tuple[BuiltRow, Built]]:
     """The records of the marks that hold, in the order of their times, with the waits that hold now: hours and windows
     stretched by as much as the room has moved them."""

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.fault import Fault
 from ..core.schedule.requests import ClockRequest
 from .fitting import fitting
+from .kept import once
 from .tables import ClockRow, ForecastRow, SceneRow
 
 
@@ -21,6 +22,7 @@ def add_clock(session: Session, scene: SceneRow) -> None:
     session.flush()
 
 
+@once
 def _clock_of(session: Session, scene: SceneRow) -> ClockRow:
     row = session.get(ClockRow, scene.id)
     assert row is not None, "every scene has a clock from its start"
@@ -73,6 +75,7 @@ def forecasts(session: Session, scene: SceneRow) -> list[ForecastRow]:
     return list(session.scalars(select(ForecastRow).where(ForecastRow.scene_id == scene.id).order_by(ForecastRow.id)))
 
 
+@once
 def latest(session: Session, scene: SceneRow) -> ForecastRow | None:
     """The newest forecast."""
     return session.scalar(

@@ -54,16 +54,32 @@ def kept(function: Callable[Concatenate[Session, P], R]) -> Callable[Concatenate
 
     @wraps(function)
     def reading(session: Session, *args: P.args, **kwargs: P.kwargs) -> R:
+        stamp = session.info.get("stamp")
+        if stamp is None or session.info.get("writes"):
+            return in_session(session, *args, **kwargs)
+        return STAGES.once(name, (stamp, _about(args, kwargs)), lambda: function(session, *args, **kwargs))
+
+    in_session = once(function)
+    return cast(Callable[Concatenate[Session, P], R], reading)
+
+
+def once(function: Callable[Concatenate[Session, P], R]) -> Callable[Concatenate[Session, P], R]:
+    """`function`, which reads off a session about rows and values that can be hashed, asked once in a session that only
+    reads: that sees one moment. What is answered is shared, and nobody changes it; it may hold rows of the session."""
+
+    @wraps(function)
+    def reading(session: Session, *args: P.args, **kwargs: P.kwargs) -> R:
         if session.info.get("writes"):
             return function(session, *args, **kwargs)
-        rows = ((type(one), one.id) if isinstance(one, Row) else one for one in args)  # type: ignore[attr-defined]
-        about: Hashable = (*rows, *sorted(kwargs.items()))
-        stamp = session.info.get("stamp")
-        if stamp is not None:
-            return STAGES.once(name, (stamp, about), lambda: function(session, *args, **kwargs))
-        known: dict[Any, R] = session.info.setdefault("kept", {})
-        if (name, about) not in known:
-            known[name, about] = function(session, *args, **kwargs)
-        return known[name, about]
+        known: dict[Any, R] = session.info.setdefault("once", {})
+        about = function, _about(args, kwargs)
+        if about not in known:
+            known[about] = function(session, *args, **kwargs)
+        return known[about]
 
     return cast(Callable[Concatenate[Session, P], R], reading)
+
+
+def _about(args: tuple[Any, ...], kwargs: dict[str, Any]) -> Hashable:
+    rows = ((type(one), one.id) if isinstance(one, Row) else one for one in args)  # type: ignore[attr-defined]
+    return *rows, *sorted(kwargs.items())

@@ -23,7 +23,7 @@ from ..core.stock.asking import taken_by
 from ..core.wet import ComingStep, LaidStep, OpenCup, SceneWork
 from . import built, clock, labels, marks, settings, shelf
 from . import scenes as documents
-from .kept import kept
+from .kept import kept, once
 from .planned import PlannedBatch, PlannedPart, PlannedStep
 from .tables import BatchRow, BuiltRow, ForecastRow, MovedWaitRow, RevisionRow, SceneRow, StepEventRow
 
@@ -92,6 +92,7 @@ def finish_batch(session: Session, row: BatchRow, now: datetime, note: str = "")
     shelf.book_batch(session, row, parts, now)
 
 
+@once
 def batches(session: Session, scene: SceneRow) -> list[BatchRow]:
     """All batches of a scene, the newest first."""
     return list(

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.schedule import Marks
+from .kept import once
 from .tables import SceneRow, StepEventRow
 
 BACK = "undone"
@@ -20,6 +21,7 @@ KINDS = ("started", "done", "skipped", "not-yet", "ready", "paused")
 OF_CUP = {"cup-not-yet": "not-yet", "cup-ready": "ready"}  # touches of the kept cup, and what they say of the layer
 
 
+@once
 def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow]:
     """All marks (of one scene, or of all), in the order in which they were entered."""
     wanted = select(StepEventRow).order_by(StepEventRow.id)

@@ -25,7 +25,7 @@ from ..core.reading import read
 from ..core.stages import cached_stage
 from . import built, clock, labels, pictures, settings
 from .blobs import MARK, grid_bytes, packed, whole
-from .kept import kept
+from .kept import kept, once
 from .tables import RevisionRow, SceneRow
 
 MAX_BYTES = 2_000_000
@@ -71,6 +71,7 @@ def validate_plannable(session: Session, scene: Scene, row: SceneRow | None = No
     return resolved
 
 
+@once
 def find(session: Session, slug: str) -> SceneRow:
     """The scene of that slug, archived or not; nobody else may write to it until a writing session ends. Raises
     NoSuchScene, also for one in the bin."""
