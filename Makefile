@@ -45,11 +45,11 @@ check: $(VENV)/installed-test
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-# What the rules' and the store's own tests reach is told; being watched makes a test half as slow again.
-RULES := src/isostasis/core tests/core tests/store tests/exchange tests/solver
+# What the rules' own tests reach of them is told; being watched makes a test half as slow again.
+RULES := src/isostasis/core tests/core
 BOTH := -n 2 --dist worksteal
 test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
-	$(BIN)/pytest $(BOTH) $(RULES) --cov=isostasis.core --cov=isostasis.store --cov=isostasis.exchange --cov-report=term:skip-covered
+	$(BIN)/pytest $(BOTH) $(RULES) --cov=isostasis.core --cov-report=term:skip-covered
 	$(BIN)/pytest $(BOTH) tests $(RULES:%=--ignore=%)
 
 format: $(VENV)/installed-test
