@@ -38,6 +38,12 @@ def test_five_sums_by_keys(sized):
         assert drawn is not None
     page.locator("#asked [name=height]").fill("tea")
     expect(page.locator("#answered")).to_contain_text("“tea” is no length")
+    expect(page.locator("#asked .line", has_text="Climbs")).to_contain_text(
+        "“tea” is no length"
+    )  # beside its field too
+    expect(page.locator("#asked [name=height]")).to_be_focused()
+    page.locator("#asked [name=height]").fill("50 mm")
+    expect(page.locator("#asked .field-wrong")).to_have_count(0)
 
 
 def test_the_picture_moves_with_the_fields_and_what_if_answers(page):

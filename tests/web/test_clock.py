@@ -88,6 +88,9 @@ def test_work_is_marked_and_the_rest_follows(reader, found, clock, database):
         events = marks.events(session, scenes.find(session, "tarn"))
     assert len(history) >= 4 and history[0].cause == "first look" and "not ready yet" in {h.cause[:13] for h in history}
     assert [event.what for event in events][-2:] == ["not-yet", "ready"]
+    assert "How the finish moved" not in reader.text("/s/tarn/clock")  # it never did
+    reader.post("/s/tarn/clock/hours", hours="sat 10:00-18:00")
+    found()
     assert "How the finish moved" in reader.text("/s/tarn/clock")
 
 
@@ -159,6 +162,7 @@ def test_hours_and_a_date_that_cannot_be_kept(reader, found):
     assert row.made["status"] == "infeasible" and row.made["finish"]
     page = reader.text("/s/tarn/clock")
     assert "after the deadline less 6 h to spare" in page and "after it is wanted" in page
+    assert "finished, as it was" in page and "nothing holds now" in page and "no better order" not in page
     assert "is no day with its hours" in html.unescape(reader.post("/s/tarn/clock/hours", 422, hours="often").text)
     assert "outside 0 to 1000" in html.unescape(
         reader.post("/s/tarn/clock/hours", 422, hours="sat 10:00-12:00", buffer_h="-2").text
@@ -425,3 +429,5 @@ def test_nothing_is_left_is_never_said_of_what_is_looked_for_or_cannot_be(reader
     found()
     told = reader.text("/s/tarn/clock/list")
     assert "still to be done, and no times hold" in told and "Nothing is left" not in told
+    page = reader.text("/s/tarn/clock")
+    assert "No times hold within your bench hours yet" in page and "nothing to schedule" not in page

@@ -282,16 +282,16 @@ class Chart:
 
 def _chart(history: list[Any], zone: tzinfo) -> Chart | None:
     known = [(one.at, datetime.fromisoformat(one.made["finish"]), one.cause) for one in history if one.made["finish"]]
-    if len(known) < 2:
+    ends = [finish for _, finish, _ in known]
+    if len(set(ends)) < 2:  # it never moved
         return None
     first, last = known[0][0], known[-1][0]
-    ends = [finish for _, finish, _ in known]
     low, high = min(ends), max(ends)
     spread = max((high - low).total_seconds(), 3600.0)
     wide = max((last - first).total_seconds(), 1.0)
     points = [
         (
-            8 + 300 * (at - first).total_seconds() / wide,
+            8 + 384 * (at - first).total_seconds() / wide,
             70 - 60 * (finish - low).total_seconds() / spread,
             f"{at.astimezone(zone):%a %d %b %H:%M}: {finish:%a %d %b %H:%M} ({cause})",
         )
@@ -303,9 +303,8 @@ def _chart(history: list[Any], zone: tzinfo) -> Chart | None:
             steps.append((x, steps[-1][1]))
         steps.append((x, y))
     d = line_d(steps)
-    lines = [(70.0, f"{low:%a %d %b %H:%M}")] + (
-        [(70 - 60 * (high - low).total_seconds() / spread, f"{high:%a %d %b %H:%M}")] if high > low else []
-    )
+    top = 70 - 60 * (high - low).total_seconds() / spread
+    lines = [(70.0, f"{low:%a %d %b %H:%M}"), (top, f"{high:%a %d %b %H:%M}")]
     return Chart(points, lines, d)
 
 

@@ -21,6 +21,7 @@ from ...store import labels
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, inputs, parse_float, read
 from ..shared.scenes import database, now
+from ..shared.told import sentences
 from .fields import FAMILIES as WORDS
 from .fields import by_mass, data_of, fields_of
 from .views import blueprint, free_id
@@ -78,7 +79,7 @@ def new() -> str:
     family = _family(name) if name else None
     with database().reading() as session:
         known = labels.catalogue(session)
-    made, other, sentences = None, "", []
+    made, other, wrong = None, "", []
     if family is not None:
         starts = {ask.name: _field(ask).show(ask.start) for ask in family.asks}
         try:
@@ -86,11 +87,11 @@ def new() -> str:
             if made.mix is not None:
                 other = by_mass(made.mix, labels.with_label(known, made.material))
         except Faults as faults:
-            sentences = [str(one) for one in faults.faults]
+            wrong = sentences(faults.faults, None)
     part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "made"
     return render_template(
         f"labels/{'_made' if part else 'new'}.html", families=FAMILIES.values(), family=family, made=made, other=other,
-        fields=inputs([_field(ask) for ask in family.asks], {}) if family else [], sentences=sentences,
+        fields=inputs([_field(ask) for ask in family.asks], {}) if family else [], sentences=wrong,
         defaults=_defaults(made, known) if made else [], place="labels",
     )  # fmt: skip
 

@@ -25,6 +25,7 @@ from ...store import labels, scenes
 from ..layup.kinds import page_of_kind
 from ..shared.answers import hx_redirect
 from ..shared.scenes import database, edit, now, open_scene
+from ..shared.told import sentences
 from .drawing import drawn
 
 blueprint = Blueprint("reckoner", __name__)
@@ -85,7 +86,7 @@ def page(name: str = FIRST) -> str:
         answer = one.compute(_asked(one, known))
         picture = drawn(answer.drawing)
     except Faults as faults:
-        wrong = [str(fault) for fault in faults.faults]
+        wrong = sentences(faults.faults, None)
     return render_template(
         "reckoner/page.html",
         groups=GROUPS,

@@ -29,6 +29,7 @@ from ..ground.photo import keep_upload
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, inputs, read, read_one
 from ..shared.scenes import database, now
+from ..shared.told import sentences
 from .views import NAME, blueprint
 
 _UNIT: dict[str, Any] = {"size": "mm", "count": "whole", "choice": "choice"}
@@ -142,18 +143,18 @@ def _begun(document: dict[str, Any]) -> Begun:
 def start(kind: str) -> str:
     """The questions of one kind of scene; with HX-Request just its picture and what it comes to. Raises Faults."""
     chosen = _starter(kind)
-    asked, begun, sentences = _asked(chosen, request.args), None, []
+    asked, begun, wrong = _asked(chosen, request.args), None, []
     try:
         begun = _begun(chosen.document(_answers(chosen, request.args)))
     except Faults as faults:
-        sentences = [str(one) for one in faults.faults]
+        wrong = sentences(faults.faults, None)
     part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "begun"
     return render_template(
         f"scenes/{'_begun' if part else 'start'}.html",
         starter=chosen,
         asked=asked,
         begun=begun,
-        sentences=sentences,
+        sentences=wrong,
         picture=f"{url_for('scenes.start_picture', kind=kind)}?{urlencode(request.args.to_dict())}",
         place="scenes",
     )

@@ -84,23 +84,29 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 });
 document.addEventListener("htmx:afterRequest", (event) => {
   const form = event.detail.elt.closest?.("form");
-  if (!form || event.detail.xhr.status !== 422) return;
-  const told = [...new DOMParser().parseFromString(event.detail.xhr.responseText, "text/html").querySelectorAll("[data-field]")];
+  const answer = event.detail.xhr;
+  if (!form || !answer.responseText.includes("data-field=")) return;
+  const told = [...new DOMParser().parseFromString(answer.responseText, "text/html").querySelectorAll("[data-field]")];
   let first = null;
   for (const [number, one] of told.entries()) {
     const words = one.dataset.field.toLowerCase();
     const labels = [...form.querySelectorAll("label")].filter((label) => label.querySelector("input, select, textarea"));
-    const label = labels.find((each) => each.textContent.trim().toLowerCase().startsWith(words));
+    const said = one.textContent.toLowerCase();
+    const label = labels.find((each) => {
+      const text = each.textContent.trim().toLowerCase();
+      return text.startsWith(words) || said.startsWith(`${text}:`);
+    });
     const field = label?.querySelector("input, select, textarea");
     if (!field) continue;
     const note = document.createElement("em");
     note.className = "field-wrong";
     note.id = `wrong-${number}`;
     note.textContent = one.textContent;
-    label.after(note);
+    if (label.closest(".asked, .inputs")) label.append(note);
+    else label.after(note);
     field.setAttribute("aria-invalid", "true");
     field.setAttribute("aria-describedby", note.id);
     first ??= field;
   }
-  first?.focus({ preventScroll: false });
+  if (answer.status === 422) first?.focus({ preventScroll: false }); // else it was asked while one writes
 });
