@@ -135,3 +135,17 @@ def test_on_a_phone_every_place_is_behind_more(page):
         expect(page.locator("#all-places").get_by_role("link", name=name)).to_be_visible()
     page.locator("#all-places").get_by_role("button", name="dark").click()
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+
+
+def test_another_page_begins_at_its_top_and_the_same_stays_where_one_was(page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto("/s/ember-pools/settings")
+    page.get_by_role("button", name="into the bin").click()
+    expect(page.locator(".note", has_text="is in the bin")).to_be_in_viewport()
+    page.goto("/s/hollin-delf/ground?form=pit")
+    depth = page.get_by_label("Depth", exact=True)
+    depth.fill("35")
+    page.get_by_role("button", name="Set these numbers").click()
+    page.get_by_role("button", name="Do it").click()
+    expect(page.locator(".history-bar a")).to_have_text("revision 2")
+    assert page.evaluate("scrollY") > 100

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from isostasis.core.bench import BenchScene, agenda, fitting, held_up_by, spots, vapours, visit
+from isostasis.core.bench import BenchScene, after_visit, agenda, fitting, held_up_by, spots, vapours, visit
 from isostasis.core.plan import plan
 from isostasis.core.schedule import Marks
 from isostasis.core.wet import LaidStep, OpenCup
@@ -85,7 +85,9 @@ def test_an_open_cup_comes_first_then_what_is_under_way_then_what_is_due():
     begun = replace(busy, marks=replace(busy.marks, started={second.id: AT}))
     assert [act.urgency for act in agenda([begun], AT)] == ["cup", "begun", "due"]
     assert state(busy, first_of(one, "pour").patch).state == "now"
-    assert agenda([scene(times={first.id: AT + timedelta(days=2)})], AT) == []
+    far = scene(times={first.id: AT + timedelta(days=3), second.id: AT + timedelta(days=2)})
+    assert agenda([far], AT) == [] and after_visit([far], AT).step == second
+    assert after_visit([scene(times={}), busy], AT) is None
 
 
 @pytest.mark.parametrize("minutes", [1, 12, 30, 500])

@@ -35,7 +35,7 @@ def _told(act: Act) -> dict[str, Any]:
 @db_option
 def now_(as_json: bool, zone: str | None, db: str) -> None:
     """What to do now and next, over all scenes at work, and in what state each spot is."""
-    from ..core.bench import agenda, spots
+    from ..core.bench import after_visit, agenda, spots
     from ..store import bench
 
     where = parse_zone(zone)
@@ -56,6 +56,11 @@ def now_(as_json: bool, zone: str | None, db: str) -> None:
             f"  [{act['step']}]" if act["step"] else ""))  # fmt: skip
     if not acts:
         click.echo("Nothing is due in the next four hours.")
+        later = after_visit(scenes, moment)
+        if later is not None and later.step is not None and later.at is not None:
+            click.echo(
+                f"next   {later.at.astimezone(where):%a %H:%M}  {later.scene.slug}, {later.spot}: {later.step.do}"
+            )
 
 
 @click.command()

@@ -199,6 +199,17 @@ def agenda(scenes: Iterable[BenchScene], at: datetime) -> list[Act]:
     return sorted(found, key=lambda one: (ORDER[one.urgency], one.until or far, one.at or far))
 
 
+def after_visit(scenes: Iterable[BenchScene], at: datetime) -> Act | None:
+    """The first step that comes after this visit; None where none has a time."""
+    coming = [
+        Act(scene, step, "later", due)
+        for scene in scenes
+        for step in scene.open_steps
+        if step.id not in scene.marks.started and (due := scene.times.get(step.id)) is not None and due > at + VISIT
+    ]
+    return min(coming, key=lambda one: one.at or at, default=None)
+
+
 def fitting(scenes: Iterable[BenchScene], at: datetime, minutes: float) -> list[Act]:
     """What could be begun and done in so many minutes, of all that nothing holds up, the longest first."""
     found = [

@@ -7,7 +7,7 @@ from datetime import datetime
 from flask import Blueprint, render_template, request
 from sqlalchemy.orm import Session
 
-from ...core.bench import Act, BenchScene, Spot, agenda, fitting, spots, vapours, visit
+from ...core.bench import Act, BenchScene, Spot, after_visit, agenda, fitting, spots, vapours, visit
 from ...core.plan import Step
 from ...core.plan.cautions import worst_first
 from ...store import bench, cautions, logbook, photos, scenes
@@ -64,6 +64,7 @@ def page() -> str:
     }
     return render_template(
         "bench/page.html", scenes=found, first=first, step=step, then=acts[1 : MOST + 1], cups=cups, about=about,
+        coming=[one for one in rings if not one.rings][:3], next_visit=after_visit(found, moment),
         cautions=worst_first(first.scene.plan.cautions_of(step.id)) if first and step else [], read=read, shots=shots,
         vapours=vapours(found, moment), done=done, resin=resin, cup_touches=CUP_TOUCHES,
         chosen=chosen, drawn=drawn_plan(chosen, states[chosen.slug]) if chosen else None,

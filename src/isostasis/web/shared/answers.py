@@ -11,12 +11,14 @@ from werkzeug.wrappers import Response as BaseResponse
 
 
 def hx_redirect(url: str) -> BaseResponse:
-    """On to a page after a change: its body is swapped in, or, without the script, a redirect. A page of another place
-    is loaded whole, with that place's own scripts."""
+    """On to a page after a change: its body is swapped in, the same page where one was on it, or, without the script, a
+    redirect. A page of another place is loaded whole, with that place's own scripts."""
     if request.headers.get("HX-Request"):
         response: Response = make_response("", 204)
-        if _place_of(request.headers.get("HX-Current-URL", "")) in (_place_of(url), ""):
-            swap = {"path": url, "target": "body", "swap": "innerHTML show:none"}
+        here = request.headers.get("HX-Current-URL", "")
+        if _place_of(here) in (_place_of(url), ""):
+            shown = "none" if urlsplit(here).path == urlsplit(url).path else "window:top"
+            swap = {"path": url, "target": "body", "swap": f"innerHTML show:{shown}"}
             response.headers["HX-Location"] = json.dumps(swap)
         else:
             response.headers["HX-Redirect"] = url
