@@ -29,6 +29,15 @@ def test_the_one_thing_to_do_now_with_what_is_wet_and_what_fits(reader):
     )
 
 
+def test_with_nothing_for_the_hands_it_says_what_rings_and_when_the_next_visit_is(reader, clock):
+    (form,) = [one for one in forms_of(reader.get("/bench").text) if one.action.endswith("/finish")]
+    reader.post(form.action, **form.values)
+    clock.pass_by(hours=5)  # past bedtime
+    page = reader.text("/bench")
+    assert "Nothing for the hands Thu 03:41 Spoil heap: ready Hollin Delf rings" in page
+    assert "Thu 19:00 Sump" in page and "the next visit" in page
+
+
 def test_an_emptied_cup_leads_back_to_the_bench_and_the_next_thing_stands_there(reader, database):
     (form,) = [one for one in forms_of(reader.get("/bench").text) if one.action.endswith("/finish")]
     answer = reader.post(form.action, **form.values)
