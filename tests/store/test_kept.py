@@ -89,13 +89,12 @@ def test_a_session_of_a_server_asks_once(database):
         assert "once" not in session.info
 
 
-def test_rows_are_read_once_in_a_session_that_only_reads(database):
-    fill(database)
-    with database.reading() as session:
+def test_rows_are_read_once_in_a_session_that_only_reads(demo_database):
+    with demo_database.reading() as session:
         lake = scenes.find(session, "hollin-delf")
         assert marks.events(session, lake) is marks.events(session, lake)
         assert marks.events(session, lake) != marks.events(session, scenes.find(session, "kettle-fen"))
-    with database.writing() as session:
+    with demo_database.writing() as session:
         lake = scenes.find(session, "hollin-delf")
         before = marks.events(session, lake)
         session.delete(before[-1])
