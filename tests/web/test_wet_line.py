@@ -5,6 +5,7 @@ from datetime import timedelta
 import pytest
 
 from isostasis.core.lifts.kinds.coat import Coat
+from isostasis.core.plan import plan
 from isostasis.core.schedule import Marks
 from isostasis.core.wet import HardeningItem, LaidStep, SceneWork, time_left, wet_line
 from isostasis.store import logbook, scenes
@@ -25,6 +26,20 @@ def test_open_cups_come_first_then_what_is_ready_soonest(line):
     assert [one.urgent for one in wet] == [True, False, False]
     assert (wet[0].spot, wet[0].what) == ("Pit lake", "mixed cup")
     assert wet[1].until < wet[2].until
+
+
+def test_of_many_six_stand_in_the_line_and_the_others_are_on_the_bench(demo_database, reader, clock):
+    assert "more</a>" not in reader.source("/wet-line?here=/")
+    with demo_database.writing() as session:
+        for slug in ("tarn", "kettle-fen"):
+            row = scenes.find(session, slug)
+            made = plan(scenes.resolve(session, row.head))
+            first = {step.patch: step.id for step in reversed(made.steps) if step.lift and step.wait_h}
+            for step in first.values():
+                do(session, row, step, clock())
+    page = reader.source("/wet-line?here=/")
+    count = page.count('class="wet"') + page.count('class="urgent"') + page.count('class="next"')
+    assert count > 6 and f'<a href="/bench">{count - 6} more</a>' in page
 
 
 def test_what_is_ready_leaves_the_line(line, clock):

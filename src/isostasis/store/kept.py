@@ -1,4 +1,4 @@
-"""What is read off the database again and again, kept until anything is written to it."""
+"""What is read off the database again and again: kept until anything is written to it, or as long as a session."""
 
 from __future__ import annotations
 
