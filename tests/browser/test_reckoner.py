@@ -38,9 +38,10 @@ def test_five_sums_by_keys(sized):
         assert drawn is not None
     page.locator("#asked [name=height]").fill("tea")
     expect(page.locator("#answered")).to_contain_text("“tea” is no length")
-    beside = page.locator("#asked .line", has_text="Climbs").locator(".field-wrong")
+    height, beside = page.locator("#asked [name=height]"), page.locator("#asked .line:has([name=height]) + .field-wrong")
     expect(beside).to_contain_text("“tea” is no length")
-    expect(page.locator("#asked [name=height]")).to_be_focused()
+    expect(height).to_be_focused()
+    assert height.get_attribute("aria-describedby") == beside.get_attribute("id")
     page.locator("#asked [name=height]").fill("50 mm")
     expect(page.locator("#asked .field-wrong")).to_have_count(0)
 

@@ -102,8 +102,7 @@ document.addEventListener("htmx:afterRequest", (event) => {
     note.className = "field-wrong";
     note.id = `wrong-${number}`;
     note.textContent = one.textContent;
-    if (label.closest(".asked, .inputs")) label.append(note);
-    else label.after(note);
+    label.after(note);
     field.setAttribute("aria-invalid", "true");
     field.setAttribute("aria-describedby", note.id);
     first ??= field;
