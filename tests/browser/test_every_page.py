@@ -21,7 +21,8 @@ UNNAMED = """all => all.filter((one) => one.checkVisibility() && !(one.getAttrib
   || one.getAttribute("aria-labelledby") || one.textContent.trim() || one.labels?.length || one.title
   || one.querySelector("img[alt], svg[aria-label], [aria-label]"))).map((one) => one.outerHTML.slice(0, 120))"""
 WIDE = "document.documentElement.scrollWidth"
-PATHS = "all => all.filter((one) => !one.hasAttribute('download')).map((one) => decodeURI(one.pathname))"
+# Of drawings too.
+PATHS = "all => all.filter((one) => !one.hasAttribute('download')).map((one) => decodeURI(new URL(one.getAttribute('href'), location).pathname))"
 SHOWN = {"devices.knock", "ground.print_templates", "bench.picture", "ground.picture"}  # files that a browser shows
 UNFOLDED = (
     "all => all.filter((one) => one.checkVisibility()).slice(0, 8).forEach((one) => one.closest('details').open = true)"

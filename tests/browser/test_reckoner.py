@@ -38,7 +38,10 @@ def test_five_sums_by_keys(sized):
         assert drawn is not None
     page.locator("#asked [name=height]").fill("tea")
     expect(page.locator("#answered")).to_contain_text("“tea” is no length")
-    height, beside = page.locator("#asked [name=height]"), page.locator("#asked .line:has([name=height]) + .field-wrong")
+    height, beside = (
+        page.locator("#asked [name=height]"),
+        page.locator("#asked .line:has([name=height]) + .field-wrong"),
+    )
     expect(beside).to_contain_text("“tea” is no length")
     expect(height).to_be_focused()
     assert height.get_attribute("aria-describedby") == beside.get_attribute("id")
