@@ -357,6 +357,7 @@ def test_a_search_can_be_stopped_and_asked_again(reader, found):
     reader.post("/s/hollin-delf/clock/cancel")
     page = reader.text("/s/hollin-delf/clock")
     assert "told to stop looking" in page and "Looking for the earliest" not in page
+    assert "Nothing has a time yet" in page and "No times hold" not in page
     reader.post("/s/hollin-delf/clock/ask")
     assert found("hollin-delf").made["status"] == "optimal"
 
