@@ -43,24 +43,20 @@ def now_(as_json: bool, zone: str | None, db: str) -> None:
     with existing_database(db).reading() as session:
         scenes = bench.at_work(session, moment)
         acts = [_told(act) for act in agenda(scenes, moment)]
+        later = [_told(act) for act in [after_visit(scenes, moment)] if act is not None]
         states = {one.slug: {spot.patch: spot.state for spot in spots(one, moment)} for one in scenes}
     if as_json:
         click.echo(json.dumps({"acts": acts, "spots": states}, indent=1, ensure_ascii=False))
         return
-    for act in acts:
+    if not acts:
+        click.echo("Nothing is due in the next four hours.")
+    for act in acts or later:
         until = (
             f", in the cup until {datetime.fromisoformat(act['until']).astimezone(where):%H:%M}" if act["until"] else ""
         )
         at = f"{datetime.fromisoformat(act['at']).astimezone(where):%a %H:%M}" if act["at"] else ""
         click.echo(f"{act['urgency']:6} {at:10} {act['scene']}, {act['spot']}: {act['do']}{until}" + (
             f"  [{act['step']}]" if act["step"] else ""))  # fmt: skip
-    if not acts:
-        click.echo("Nothing is due in the next four hours.")
-        later = after_visit(scenes, moment)
-        if later is not None and later.step is not None and later.at is not None:
-            click.echo(
-                f"next   {later.at.astimezone(where):%a %H:%M}  {later.scene.slug}, {later.spot}: {later.step.do}"
-            )
 
 
 @click.command()

@@ -202,12 +202,13 @@ def agenda(scenes: Iterable[BenchScene], at: datetime) -> list[Act]:
 def after_visit(scenes: Iterable[BenchScene], at: datetime) -> Act | None:
     """The first step that comes after this visit; None where none has a time."""
     coming = [
-        Act(scene, step, "later", due)
+        (due, scene, step)
         for scene in scenes
         for step in scene.open_steps
         if step.id not in scene.marks.started and (due := scene.times.get(step.id)) is not None and due > at + VISIT
     ]
-    return min(coming, key=lambda one: one.at or at, default=None)
+    due, scene, step = min(coming, key=lambda one: one[0], default=(None, None, None))
+    return Act(scene, step, "later", due) if scene else None
 
 
 def fitting(scenes: Iterable[BenchScene], at: datetime, minutes: float) -> list[Act]:
