@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -12,6 +13,7 @@ from isostasis.demo import fill
 from isostasis.solver import Solver
 from isostasis.store import Database, scenes
 from tests.support.scenes import Clock, scene_data, square
+from tests.support.store import Standing
 from tools.postgres import Server
 
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
@@ -47,9 +49,22 @@ def pond():
     }
 
 
+@pytest.fixture(scope="session")
+def standing(tmp_path_factory):
+    return Standing(tmp_path_factory.mktemp("standing"))
+
+
+@pytest.fixture(scope="session")
+def empty_file(tmp_path_factory):
+    """A database with nothing in it, brought up to date once; tests get copies."""
+    path = tmp_path_factory.mktemp("empty") / "empty.db"
+    Database(path).close()
+    return path
+
+
 @pytest.fixture
-def database(tmp_path):
-    opened = Database(tmp_path / "test.db")
+def database(standing, empty_file, tmp_path):
+    opened = standing.over(Path(shutil.copy(empty_file, tmp_path / "test.db")))
     yield opened
     opened.close()
 
@@ -88,7 +103,7 @@ def demo_file(tmp_path_factory):
 
 
 @pytest.fixture
-def demo_database(demo_file, tmp_path):
-    opened = Database(shutil.copy(demo_file, tmp_path / "demo.db"))
+def demo_database(standing, demo_file, tmp_path):
+    opened = standing.over(Path(shutil.copy(demo_file, tmp_path / "demo.db")))
     yield opened
     opened.close()

@@ -8,6 +8,9 @@ import subprocess
 from itertools import count
 from pathlib import Path
 
+import psycopg
+from sqlalchemy import make_url
+
 HOMES = (*sorted(glob.glob("/usr/lib/postgresql/*/bin"), reverse=True), os.path.dirname(shutil.which("initdb") or ""))
 
 
@@ -49,6 +52,22 @@ class Server:
         while subprocess.run(made, capture_output=True, check=False).returncode:  # until it takes connections
             assert self.process.poll() is None
         return f"postgresql+psycopg://club@/{name}?host={self.folder}"
+
+    def keep(self, address: str) -> None:
+        """Keep a database that nobody uses as it is now, for `bring_back`."""
+        name = make_url(address).database
+        with self._master() as master:
+            master.execute(f"CREATE DATABASE {name}_kept TEMPLATE {name}")
+
+    def bring_back(self, address: str) -> None:
+        """Make a database what it was when it was kept, whoever uses it."""
+        name = make_url(address).database
+        with self._master() as master:
+            master.execute(f"DROP DATABASE {name} WITH (FORCE)")
+            master.execute(f"CREATE DATABASE {name} TEMPLATE {name}_kept")
+
+    def _master(self) -> psycopg.Connection:
+        return psycopg.connect(f"user=club dbname=postgres host={self.folder}", autocommit=True)
 
     def close(self) -> None:
         """Stop it."""

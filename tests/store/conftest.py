@@ -1,13 +1,28 @@
 """Every test of the store runs on a file and on a server."""
 
+import shutil
+from pathlib import Path
+
 import pytest
 
 from isostasis.store import Database
 
 
+@pytest.fixture(scope="session")
+def club(server):
+    """One database of the server for all tests of a worker: what is asked of it is compiled once."""
+    made = Database(server.address())
+    made.close()
+    server.keep(made.address)
+    return made
+
+
 @pytest.fixture(params=["file", "server"])
-def database(request, tmp_path):
-    where = tmp_path / "test.db" if request.param == "file" else request.getfixturevalue("server").address()
-    opened = Database(where)
+def database(request, standing, empty_file, tmp_path):
+    if request.param == "file":
+        opened = standing.over(Path(shutil.copy(empty_file, tmp_path / "test.db")))
+    else:
+        opened = request.getfixturevalue("club")
+        request.getfixturevalue("server").bring_back(opened.address)
     yield opened
     opened.close()

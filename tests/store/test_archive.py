@@ -5,6 +5,7 @@ versions, and of what is none.
 import io
 import json
 import os
+import shutil
 import signal
 import sqlite3
 import subprocess
@@ -30,14 +31,16 @@ HEAD = {"isostasis_archive": 1, "schema": archive.NEWEST, "made_at": AT.isoforma
 
 
 @pytest.fixture
-def workshop(demo_database):
+def workshop(demo_file, tmp_path):
     """A database in which everything is to be found."""
-    with demo_database.writing() as session:
+    made = Database(shutil.copy(demo_file, tmp_path / "workshop.db"))
+    with made.writing() as session:
         label = labels.entry_of(labels.catalogue(session), "mix", "glue-water-1-1")
         labels.keep(session, label.model_copy(update={"name": "My glue water"}), AT)
         session.add(DeviceRow(name="phone", role="bench", key="k" * 64, paired_at=AT, seen_at=AT))
         settings.change(session, secret="never told")
-    return demo_database
+    yield made
+    made.close()
 
 
 def rows(database):

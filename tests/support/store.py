@@ -1,7 +1,7 @@
-"""Work marked straight in the store, as the pages mark it."""
+"""Work marked straight in the store, as the pages mark it; and one database over many files."""
 
 from isostasis.core.plan import plan
-from isostasis.store import logbook, scenes
+from isostasis.store import Database, logbook, scenes
 
 
 def do(session, scene, step, at, what="done", **more):
@@ -10,3 +10,23 @@ def do(session, scene, step, at, what="done", **more):
     made = plan(resolved)
     found = next(one for one in made.steps if one.id == step)
     return logbook.add_event(session, scene, (resolved, made), found, what, at, **more)
+
+
+class Standing:
+    """One database for many tests, with a file of its own under it for each: what is asked of it is compiled to SQL
+    once, which otherwise takes a test longer than the asking."""
+
+    def __init__(self, folder):
+        self.link = folder / "here.db"
+        self.opened = None
+
+    def over(self, file):
+        """The database over this file, as if it had just been opened."""
+        following = self.link.with_suffix(".next")
+        following.symlink_to(file)
+        following.replace(self.link)
+        if self.opened is None:
+            self.opened = Database(self.link)
+        self.opened.close()  # what an earlier test's threads have opened since
+        self.opened.path, self.opened.address, self.opened.name = file, str(file), str(file)
+        return self.opened
