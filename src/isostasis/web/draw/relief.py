@@ -30,7 +30,8 @@ FOOT_MM, FOOT_DARK = 7.0, 0.45  # how far from a wall its foot is darker, and by
 WALL = 2.2  # mm a mm: steeper is a cut edge, not a slope
 SPOTS, SPECK = 16, 0.001  # colours that are kept apart, and the least share of the plan that one needs for that
 LIGHTS = ((0.78, 315.0), (0.22, 115.0))  # share, degrees from north
-SHADOW = np.array([0x3A, 0x40, 0x3F], dtype=float)
+# Where a colour goes to as it is shaded, and as it is lit more than the level; bands first, as what is drawn fine is.
+SHADOW, WHITE = (np.array(colour, dtype=np.float32)[:, None, None] for colour in ((0x3A, 0x40, 0x3F), (255, 255, 255)))
 
 
 def _rgb(colour: str) -> Array:
@@ -48,14 +49,14 @@ def colours_of(scene: ResolvedScene, built: Build, stage: str, wet: bool = False
 
 
 def _slopes_of(dry: Array, fine: FineGround) -> Array:
-    """(ny, nx, 3), 0 to 255, on the fine cells: how steep their heights are, felt over LEAN_SOFT."""
+    """(3, ny, nx), 0 to 255, on the fine cells: how steep their heights are, felt over LEAN_SOFT."""
     from scipy.ndimage import gaussian_filter
 
     slopes = np.gradient(gaussian_filter(dry, LEAN_SOFT * fine.times, mode="nearest"), fine.cell_mm)
     lean = np.degrees(np.arctan(np.hypot(*slopes)))
     steps = np.array([_rgb(colour) for _, colour in SLOPES])
     bands = steps[np.searchsorted([least for least, _ in SLOPES], lean, side="right") - 1]
-    return np.stack([gaussian_filter(bands[..., band], EDGE_SOFT) for band in range(3)], axis=-1)
+    return np.stack([gaussian_filter(bands[..., band], EDGE_SOFT) for band in range(3)])
 
 
 def relief_picture(scene: ResolvedScene, built: Build, stage: str, wet: bool = False, water: bool = False) -> bytes:
@@ -148,20 +149,20 @@ def lit_ground(colours: Array | None, fine: FineGround, depth: float) -> tuple[A
     cells; `colours` are those of the ground's own cells (None: by how steep it is), `depth` is how dark a shadow is, 0
     to 1."""
     dry = fine.dry()
-    bright = np.clip(_light(dry, fine.cell_mm)[..., None], 0, 1.35)
+    bright = np.clip(_light(dry, fine.cell_mm), 0, 1.35)
     full = _slopes_of(dry, fine) if colours is None else _crisp(colours, fine)
-    shade = SHADOW + (full - SHADOW) * (1 - depth + depth * bright)
-    lit = np.where(bright < 1, shade, full + (255 - full) * (bright - 1) * 1.2 * depth)
+    end = np.where(bright < 1, SHADOW, WHITE)
+    lit = end + (full - end) * np.where(bright < 1, 1 - depth + depth * bright, 1 - (bright - 1) * 1.2 * depth)
     span = max(float(np.ptp(dry)), 1e-9)
-    lit = np.clip(lit * (0.95 + 0.08 * ((dry - dry.min()) / span)[..., None]), 0, 255)
+    lit = np.clip(lit * (0.95 + 0.08 * ((dry - dry.min()) / span)), 0, 255)
     for pool in fine.pools:
         deep = fine.deep(pool, dry)
         wet = deep > 0
         place = deep[wet] / max(float(pool.deep.max()), 1e-9) * (len(pool.colours) - 1)
         for band in range(3):
-            lit[..., band][wet] = np.interp(place, np.arange(len(pool.colours)), pool.colours[:, band])
+            lit[band][wet] = np.interp(place, np.arange(len(pool.colours)), pool.colours[:, band])
         dry = dry + deep
-    return lit, dry
+    return np.moveaxis(lit, 0, -1), dry
 
 
 def _light(z: Array, cell_mm: float) -> Array:
@@ -185,7 +186,7 @@ def _light(z: Array, cell_mm: float) -> Array:
 
 
 def _crisp(colours: Array, fine: FineGround) -> Array:
-    """Colours (ny, nx, 3) of the ground's cells on the fine ones: each spot's own colour up to a clean edge."""
+    """Colours (ny, nx, 3) of the ground's cells on the fine ones (3, ny, nx): each spot's own colour up to a clean edge."""
     from scipy.ndimage import gaussian_filter
 
     coarse = np.stack([beyond(colours[..., band], fine.on_base) for band in range(3)], axis=-1).round().astype(int)
@@ -195,10 +196,10 @@ def _crisp(colours: Array, fine: FineGround) -> Array:
     main = main[counts[main] > counts.sum() * SPECK]
     palette = np.stack([known[main] >> 16, known[main] >> 8 & 255, known[main] & 255], axis=-1)
     if counts[main].sum() < 0.8 * counts.sum():  # no spots of one colour each: blended as they are
-        return np.stack([fine.finer(gaussian_filter(colours[..., band], 0.5)) for band in range(3)], axis=-1)
+        return np.stack([fine.finer(gaussian_filter(colours[..., band], 0.5)) for band in range(3)])
     # A cell that two spots share is the nearer one's; how near a fine cell lies to each is what is smooth.
     mine = ((coarse[..., None, :] - palette) ** 2).sum(axis=-1).argmin(axis=-1)
-    full, total = np.zeros((*fine.forms.shape, 3), dtype=np.float32), np.zeros(fine.forms.shape, dtype=np.float32)
+    full, total = np.zeros((3, *fine.forms.shape), dtype=np.float32), np.zeros(fine.forms.shape, dtype=np.float32)
     for number, colour in enumerate(palette):
         share = fine.finer(gaussian_filter((mine == number).astype(np.float32), 1.1, mode="nearest"))
         weight = np.maximum(share, 0)
@@ -206,5 +207,6 @@ def _crisp(colours: Array, fine: FineGround) -> Array:
             weight *= weight
         weight += 1e-9
         total += weight
-        full += weight[..., None] * colour.astype(np.float32)
-    return np.asarray(full / total[..., None])
+        for band, of_it in zip(full, colour, strict=True):
+            band += weight * np.float32(of_it)
+    return np.asarray(full / total)
