@@ -36,7 +36,11 @@ def test_the_list_in_the_shop_by_thumb(page, demo_database):
 
 def test_a_label_changed_in_the_browser_changes_the_command_lines_plan_alike(page, tmp_path):
     page.goto("/labels/mix/casting-resin?scene=hollin-delf")
+    page.get_by_label("Greatest depth of one lift").fill("20 parsecs")
+    expect(page.locator("th:has([for=f-reacts_max_depth_mm]) .field-wrong")).to_contain_text("is no unit of length")
+    expect(page.locator("#moves")).not_to_contain_text("Change what your tin says")
     page.get_by_label("Greatest depth of one lift").fill("20 mm")
+    expect(page.locator(".field-wrong")).to_have_count(0)
     expect(page.locator("#moved-reacts_max_depth_mm")).to_contain_text("lifts 3 → 2")
     expect(page.locator("#moves")).to_contain_text("Hollin Delf with this tin")
     expect(page.get_by_label("Greatest depth of one lift")).to_be_focused()

@@ -129,7 +129,7 @@ def test_what_is_wrong_is_told(tarn, path, value, sentence):
 PLAN_WRONG = [
     ((*WATER, "level_mm"), 60, "patches[0].lifts[2].level_mm: 60 mm stands above the lip: from 30 mm up it runs over the "
                                "open west edge", "at most 30 mm, or dam the west edge"),
-    ((*WATER, "level_mm"), 5, "5 mm fills nothing: the lowest ground of 'tarn' stands at 18 mm", "above 18 and at most 30 mm"),
+    ((*WATER, "level_mm"), 5, "5 mm fills nothing: the lowest ground of Tarn stands at 18 mm", "above 18 and at most 30 mm"),
     ((*WATER, "lifts"), [2, 2], "they add up to 4 mm, but the pool is 6 mm deep", "make them add up to 6"),
     ((*WATER, "mix"), "paper-plaster", "'paper-plaster' neither reacts nor is it poured in coats", "name a two-part resin"),
     (("forms", 2, "depth_mm"), 30, "forms[2].depth_mm: 30 mm cuts through the board", "at most 25"),

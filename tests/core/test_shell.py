@@ -184,7 +184,7 @@ def test_a_face_has_amounts_and_hours_and_no_place():
     without = plan(resolved(heap()))
     assert (made.built.finished.z == without.built.finished.z).all()
     data["patches"][-1]["lifts"].append({"id": "wet", "kind": "pour", "mix": "casting-resin", "depth_mm": 3})
-    with pytest.raises(Faults, match="the patch 'wall' owns no ground to pour on"):
+    with pytest.raises(Faults, match="Wall owns no ground to pour on"):
         plan(resolved(data))
 
 

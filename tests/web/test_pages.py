@@ -70,7 +70,7 @@ def test_a_preview_saves_nothing_and_agrees_with_the_plan(reader, database):
     assert f"{show(volume.number, 'ml')[0]} ml" in re.sub(r"\s+", " ", text)
     assert document(database) == before
     refused = reader.get("/s/tarn/pour/preview?lift=tarn-water&level=99")
-    assert "stands above the lip" in refused.text
+    assert 'data-field="water level">Tarn, Tarn water, water level: 99 mm stands above the lip' in refused.text
     for level in ("high", "nan", "inf", ""):
         assert "level is no number" in reader.get(f"/s/tarn/pour/preview?lift=tarn-water&level={level}", 422).text
         assert "cut is no number" in reader.get(f"/s/tarn/pour/preview?lift=tarn-water&level=24&cut={level}", 422).text

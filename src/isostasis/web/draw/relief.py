@@ -186,7 +186,7 @@ def _light(z: Array, cell_mm: float) -> Array:
 
 
 def _crisp(colours: Array, fine: FineGround) -> Array:
-    """Colours (ny, nx, 3) of the ground's cells on the fine ones (3, ny, nx): each spot's own colour up to a clean edge."""
+    """Colours (ny, nx, 3) of the ground's cells on the fine ones, (3, ny, nx): each spot's own up to a clean edge."""
     from scipy.ndimage import gaussian_filter
 
     coarse = np.stack([beyond(colours[..., band], fine.on_base) for band in range(3)], axis=-1).round().astype(int)
@@ -207,6 +207,6 @@ def _crisp(colours: Array, fine: FineGround) -> Array:
             weight *= weight
         weight += 1e-9
         total += weight
-        for band, of_it in zip(full, colour, strict=True):
-            band += weight * np.float32(of_it)
+        for band in range(3):
+            full[band] += weight * np.float32(colour[band])
     return np.asarray(full / total)

@@ -22,6 +22,7 @@ from ...store import labels, pictures, scenes, supply, swatches
 from ..shared.answers import hx_redirect
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, now, wall_now
+from ..shared.told import Sentence, sentences
 from .fields import Label, TinField, by_mass, data_of, fields_of
 from .views import blueprint, free_id, known_label
 
@@ -200,7 +201,7 @@ def tin(kind: str, name: str) -> str:
     used = _scenes_with(one.kind, name)
     slug = request.args.get("scene") or (used[0][0] if used else "")
     shown = next((scene for address, scene in used if address == slug), None)
-    sentences: list[str] = []
+    wrong: list[Sentence] = []
     moved = Moved()
     differs = False
     label: Label = one.label
@@ -210,11 +211,11 @@ def tin(kind: str, name: str) -> str:
         if differs and shown is not None:
             moved = _moved(slug, known, one, label)
     except Faults as faults:
-        sentences = [str(each) for each in faults.faults]
+        wrong = sentences(faults.faults, None)
     part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "moves"
     return render_template(
         f"labels/{'_moves' if part else 'tin'}.html", tin=one, scenes=used, slug=slug, shown=shown, differs=differs,
-        moved=moved, most=MAX_MOVES, sentences=sentences, part=part, place="labels",
+        moved=moved, most=MAX_MOVES, sentences=wrong, part=part, place="labels",
         other=by_mass(label, known) if isinstance(label, Mix) else "", basis=getattr(label, "basis", ""),
         tried=_tried(name) if not part else [],
     )  # fmt: skip

@@ -35,7 +35,9 @@ from ..shared.scenes import (
     poured_of,
     resolved_scene,
     viewport_of,
+    written_document,
 )
+from ..shared.told import sentences
 
 blueprint = Blueprint("pour", __name__)
 
@@ -224,7 +226,7 @@ def preview(slug: str) -> tuple[str, int]:
     try:
         tried = attempt(scene, lift_id, level, cut_y, viewport_of(slug))
     except Faults as faults:
-        return render_template("pour/_refused.html", sentences=[str(one) for one in faults.faults]), 200
+        return render_template("pour/_refused.html", sentences=sentences(faults.faults, written_document())), 200
     return render_template("pour/_preview.html", slug=slug, tried=tried), 200
 
 

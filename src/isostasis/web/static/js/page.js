@@ -90,13 +90,13 @@ document.addEventListener("htmx:afterRequest", (event) => {
   let first = null;
   for (const [number, one] of told.entries()) {
     const words = one.dataset.field.toLowerCase();
-    const labels = [...form.querySelectorAll("label")].filter((label) => label.querySelector("input, select, textarea"));
+    const labels = [...form.querySelectorAll("label")].filter((label) => label.control);
     const said = one.textContent.toLowerCase();
     const label = labels.find((each) => {
       const text = each.textContent.trim().toLowerCase();
       return text.startsWith(words) || said.startsWith(`${text}:`);
     });
-    const field = label?.querySelector("input, select, textarea");
+    const field = label?.control;
     if (!field) continue;
     const note = document.createElement("em");
     note.className = "field-wrong";

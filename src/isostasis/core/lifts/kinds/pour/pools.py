@@ -180,7 +180,7 @@ def lowest_cell(site: Site) -> tuple[int, int]:
     if site.lowest is None:
         raise fault(
             f"{site.where}",
-            f"the patch '{site.patch.id}' owns no ground to pour on",
+            f"{site.patch.name} owns no ground to pour on",
             "give it an area of its own",
         )
     return site.lowest
@@ -257,7 +257,7 @@ def filled(lift: PourLift, site: Site) -> Filled:
         most = f" and at most {own_brim.level_mm:.4g}" if own_brim and own_brim.level_mm > low + DENT_MM else ""
         raise fault(
             f"{site.where}.{'level_mm' if lift.depth_mm is None else 'depth_mm'}",
-            f"{level:.4g} mm fills nothing: the lowest ground of '{site.patch.id}' stands at {low:.4g} mm",
+            f"{level:.4g} mm fills nothing: the lowest ground of {site.patch.name} stands at {low:.4g} mm",
             f"above {low:.4g}{most} mm",
         )
     return Filled(tuple(pools), 0.0, None)
