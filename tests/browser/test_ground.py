@@ -17,8 +17,9 @@ def form(saved, name, slug="tarn"):
 
 def scale(page):
     """Screen px per mm."""
-    box = box_of(page.locator("svg.panels"))
-    return float(page.locator("svg.panels").get_attribute("data-scale")) * box["width"] / 812
+    panels = page.locator("svg.panels")
+    wide = float(panels.get_attribute("viewBox").split()[2])
+    return float(panels.get_attribute("data-scale")) * box_of(panels)["width"] / wide
 
 
 def revision(page, number):

@@ -58,6 +58,16 @@ def test_a_label_changed_in_the_browser_changes_the_command_lines_plan_alike(pag
     )
 
 
+def test_of_many_alike_the_one_that_cannot_be_read_is_marked(page):
+    page.goto("/shelf/count")
+    field = page.get_by_label("Casting resin, two-part, B, exactly")
+    field.fill("lots")
+    page.get_by_role("button", name="Keep the count").click()
+    expect(page.locator(".counted:has([aria-invalid]) .field-wrong")).to_contain_text("“lots” is no")
+    expect(field).to_have_attribute("aria-invalid", "true")
+    expect(field).to_be_focused()
+
+
 def test_the_list_is_copied_as_text(page):
     page.goto("/shelf/buy?scene=hollin-delf")
     page.get_by_text("as text").click()

@@ -15,8 +15,11 @@ class Plan:
         svg = self.page.locator("svg.panels")
         box = box_of(svg)
         of = {name: float(svg.get_attribute(f"data-{name}")) for name in ("scale", "left", "plan-bottom")}
-        px = box["width"] / 812
-        return box["x"] + (of["left"] + x * of["scale"]) * px, box["y"] + (of["plan-bottom"] - y * of["scale"]) * px
+        left, _, wide, _ = map(float, svg.get_attribute("viewBox").split())
+        px = box["width"] / wide
+        return box["x"] + (of["left"] - left + x * of["scale"]) * px, box["y"] + (
+            of["plan-bottom"] - y * of["scale"]
+        ) * px
 
     def drag(self, *places):
         self.page.mouse.move(*self.at(*places[0]))

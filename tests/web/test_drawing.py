@@ -137,12 +137,25 @@ def test_names_do_not_cover_each_other():
 
 
 def test_on_a_phone_a_name_that_would_cover_another_gives_way_to_the_later_patch():
-    _, _, p = drawn(document("kettle-fen"))
+    _, _, p = drawn(document("hollin-delf"))
     shown, hidden = ([name for name in p.names if name.crowded is crowded] for crowded in (False, True))
-    assert "Ground" in [name.text for name in hidden] and "East pond water" in [name.text for name in shown]
-    for index, one in enumerate(shown):  # letters twice as large, with a plate round them
-        wide = [(other, 7.5 * len(one.text + other.text)) for other in shown[:index]]
-        assert all(abs(one.y - other.y) >= 44 or abs(one.x - other.x) >= most for other, most in wide)
+    assert "Quarry floor" in [name.text for name in hidden] and "Pit lake" in [name.text for name in shown]
+    larger = p.frame.sheet / WIDE
+    for index, one in enumerate(shown):  # letters as large as there, with a plate round them
+        wide = [(other, 7.5 * len(one.text + other.text) * larger) for other in shown[:index]]
+        assert all(abs(one.y - other.y) >= 44 * larger or abs(one.x - other.x) >= most for other, most in wide)
+
+
+@pytest.mark.parametrize(("name", "sheet"), [("saltcote-pans", 480), ("kettle-fen", 680), ("hollin-delf", 812)])
+def test_a_tall_plan_is_on_a_narrow_drawing_and_a_phone_shows_it_larger(reader, name, sheet):
+    frame = drawn(document(name))[2].frame
+    left, right = frame.sheet_left, frame.sheet_left + frame.sheet
+    assert frame.sheet == sheet
+    assert left <= frame.left - GUTTER + 1e-6 and frame.left + frame.plan_width + RIGHT <= right + 1e-6
+    view = re.search(r'class="panels of-(\d+)" viewBox="([\d.]+) 0 (\d+) ', reader.source(f"/s/{name}/pour"))
+    assert (int(view[1]), float(view[2]), int(view[3])) == (sheet, left, sheet)
+    of = re.search(rf"\.of-{sheet} {{ --of: ([\d.]+)", reader.get("/static/css/all.css").text)
+    assert of is None if sheet == WIDE else float(of[1]) == pytest.approx(sheet / WIDE, abs=1e-4)
 
 
 @pytest.mark.parametrize("measures", [METRIC, INCHES])

@@ -23,7 +23,7 @@ from ...core.surface import shades, water_looks
 from ...core.units import Measures, show
 from .checks import Mark, marks
 from .path import line_d
-from .projection import WHOLE, HatchOf, Projection, Viewport, board_mm, path, projection_of
+from .projection import WHOLE, WIDE, HatchOf, Projection, Viewport, board_mm, path, projection_of
 
 
 @cached_stage
@@ -47,7 +47,7 @@ PLATE = 22  # px from a name to the next beneath it
 
 @dataclass(frozen=True)
 class Label:
-    """A name on the plan; `crowded`: drawn twice as large, as on a phone, it would cover another."""
+    """A name on the plan; `crowded`: drawn as large as on a phone, it would cover another."""
 
     x: float
     y: float
@@ -95,10 +95,11 @@ def labels_of(scene: Scene, built: Build, frame: Projection, cut_y: float) -> li
             place = replace(place, y=place.y + PLATE)
         out.append(place)
     told: list[Label] = []  # a later patch lies on an earlier one: its name is wanted more
+    larger = frame.sheet / WIDE
     for place in reversed(out):
         crowded = any(
-            abs(place.y - other.y) < 2 * PLATE
-            and abs(place.x - other.x) < NAME_PX * len(place.text + other.text) + PLATE
+            abs(place.y - other.y) < 2 * PLATE * larger
+            and abs(place.x - other.x) < (NAME_PX * len(place.text + other.text) + PLATE) * larger
             for other in told
             if not other.crowded
         )

@@ -14,6 +14,7 @@ from ...core.stages import cached_stage
 from .path import line_d
 
 WIDE, GUTTER, RIGHT = 812.0, 44.0, 16.0
+SHEETS = (480, 680)  # px: a tall plan is on a narrower drawing, which a phone shows larger; `.of-480`
 PLAN_MOST, BOTH = 400.0, 600.0  # px: the plan alone; plan and cut together
 CUT_LEAST, CUT_MOST = 128.0, 250.0
 EXAGGERATIONS = (1, 1.25, 1.6, 2, 2.5, 3, 4, 5, 6, 8, 10, 15, 20)
@@ -51,6 +52,16 @@ class Projection:
     west_mm: float  # what stands at the left and at the lower edge of the plan
     south_mm: float
     zoom: float
+
+    @property
+    def sheet(self) -> int:
+        """Width of the drawing, in px, in the middle of WIDE."""
+        return next((one for one in SHEETS if self.plan_width + GUTTER + RIGHT <= one), int(WIDE))
+
+    @property
+    def sheet_left(self) -> float:
+        """Where the drawing begins."""
+        return (WIDE - self.sheet) / 2
 
     @property
     def height(self) -> float:

@@ -189,7 +189,8 @@ def keep_count() -> BaseResponse:
             text = request.form.get(f"left-{one.row.id}", "").strip() or request.form.get(f"eye-{one.row.id}", "")
             material = shelf.label_of(known, one.row.material)
             if text and material is not None:
-                amount = amount_of(text, material, material.name.lower(), one.row.part, one.row.size)
+                called = f"{material.name}, {one.row.part}" if one.row.part else material.name
+                amount = amount_of(text, material, called, one.row.part, one.row.size)
                 shelf.count(session, one.row, amount, now(), "stocktake")
                 counted += 1
     flash(f"{counted} packs are counted." if counted != 1 else "One pack is counted.", "told")

@@ -78,6 +78,13 @@ function unmark(form) {
     one.removeAttribute("aria-describedby");
   }
 }
+function fieldOf(form, where, words, said) {
+  const named = (field) => (field.ariaLabel ?? field.labels[0].textContent).trim().toLowerCase();
+  const fields = [...form.querySelectorAll("label")].map((label) => label.control).filter(Boolean);
+  const exact = fields.filter((field) => named(field).startsWith(where));
+  const near = exact.length ? exact : fields.filter((field) => named(field).startsWith(words));
+  return near.find((field) => said.includes(`“${field.value.trim().toLowerCase()}”`)) ?? near[0];
+}
 document.addEventListener("htmx:beforeRequest", (event) => {
   const form = event.detail.elt.closest?.("form");
   if (form) unmark(form);
@@ -89,20 +96,14 @@ document.addEventListener("htmx:afterRequest", (event) => {
   const told = [...new DOMParser().parseFromString(answer.responseText, "text/html").querySelectorAll("[data-field]")];
   let first = null;
   for (const [number, one] of told.entries()) {
-    const words = one.dataset.field.toLowerCase();
-    const labels = [...form.querySelectorAll("label")].filter((label) => label.control);
     const said = one.textContent.toLowerCase();
-    const label = labels.find((each) => {
-      const text = each.textContent.trim().toLowerCase();
-      return text.startsWith(words) || said.startsWith(`${text}:`);
-    });
-    const field = label?.control;
+    const field = fieldOf(form, said.split(":")[0], one.dataset.field.toLowerCase(), said);
     if (!field) continue;
     const note = document.createElement("em");
     note.className = "field-wrong";
     note.id = `wrong-${number}`;
     note.textContent = one.textContent;
-    label.after(note);
+    field.labels[0].after(note);
     field.setAttribute("aria-invalid", "true");
     field.setAttribute("aria-describedby", note.id);
     first ??= field;
