@@ -78,11 +78,13 @@ function unmark(form) {
     one.removeAttribute("aria-describedby");
   }
 }
-function fieldOf(form, where, words, said) {
+// Of several fields that are called so, the one with what the sentence quotes.
+function fieldOf(form, told) {
+  const said = told.textContent.toLowerCase();
   const named = (field) => (field.ariaLabel ?? field.labels[0].textContent).trim().toLowerCase();
   const fields = [...form.querySelectorAll("label")].map((label) => label.control).filter(Boolean);
-  const exact = fields.filter((field) => named(field).startsWith(where));
-  const near = exact.length ? exact : fields.filter((field) => named(field).startsWith(words));
+  const exact = fields.filter((field) => named(field).startsWith(said.split(":")[0]));
+  const near = exact.length ? exact : fields.filter((field) => named(field).startsWith(told.dataset.field.toLowerCase()));
   return near.find((field) => said.includes(`“${field.value.trim().toLowerCase()}”`)) ?? near[0];
 }
 document.addEventListener("htmx:beforeRequest", (event) => {
@@ -96,8 +98,7 @@ document.addEventListener("htmx:afterRequest", (event) => {
   const told = [...new DOMParser().parseFromString(answer.responseText, "text/html").querySelectorAll("[data-field]")];
   let first = null;
   for (const [number, one] of told.entries()) {
-    const said = one.textContent.toLowerCase();
-    const field = fieldOf(form, said.split(":")[0], one.dataset.field.toLowerCase(), said);
+    const field = fieldOf(form, one);
     if (!field) continue;
     const note = document.createElement("em");
     note.className = "field-wrong";
