@@ -112,3 +112,10 @@ def test_a_scene_follows_its_labels(database):
     with database.reading() as session:
         after = scenes.as_written(session, "hollin-delf")
     assert next(one for one in after.mixes if one.id == mix.id).name == "My own resin"
+
+
+def test_the_labels_alone_are_the_catalogue_without_what_records_teach(demo_database):
+    with demo_database.writing() as session:
+        known, alone = labels.catalogue(session), labels.labelled(session)
+    assert known.factors and not alone.factors
+    assert (alone.materials, alone.mixes, alone.sundries) == (known.materials, known.mixes, known.sundries)

@@ -34,8 +34,18 @@ _NEWEST = LabelRow.id.in_(select(func.max(LabelRow.id)).group_by(LabelRow.kind, 
 @kept
 def catalogue(session: Session) -> Catalogue:
     """The labels, rules and factors in force for everything in this database: one value as long as none changes."""
+    return _joined(_own(session), records.in_force(session))
+
+
+def labelled(session: Session) -> Catalogue:
+    """The labels and rules in force, without the factors that records teach: a write, which reads anew, asks no more
+    than it needs."""
+    return _joined(_own(session), ())
+
+
+def _own(session: Session) -> tuple[tuple[str, str], ...]:
     rows = session.execute(select(LabelRow.kind, LabelRow.data).where(_NEWEST).order_by(LabelRow.id))
-    return _joined(tuple((kind, data) for kind, data in rows if data), records.in_force(session))
+    return tuple((kind, data) for kind, data in rows if data)
 
 
 @cached_stage

@@ -83,7 +83,7 @@ def finish_batch(session: Session, row: BatchRow, now: datetime, note: str = "")
         return
     row.finished_at = now
     row.note = note[:500]
-    materials = labels.catalogue(session).materials
+    materials = labels.labelled(session).materials
     parts = []
     for one in batch_of(row).ingredients:
         if one.material in materials:
@@ -190,7 +190,7 @@ def _book(
     ]
     whole = sum(ml for _, ml in fed)
     by_card = sum(ml for done, ml in fed if done) / whole if whole else 0.0
-    uses = taken_by(resolved, plan, step, labels.catalogue(session))
+    uses = taken_by(resolved, plan, step, labels.labelled(session))
     shelf.book_step(session, event, uses, by_card, share, event.at)
     strewn = plan.lifts[step.lift].strewn if step.lift in plan.lifts else None
     if strewn is not None and step.course is not None:

@@ -202,7 +202,7 @@ def book_step(
 
 def give_back(session: Session, event: StepEventRow, material: str, volume_ml: float, mass_g: float) -> None:
     """So much of what a mark took of a material goes back to the pack that it came from."""
-    label = labels.catalogue(session).materials.get(material)
+    label = labels.labelled(session).materials.get(material)
     wanted = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "taken")
     for line in session.scalars(wanted.order_by(PackLineRow.id.desc())):
         row = session.get(PackRow, line.pack_id)
@@ -223,7 +223,7 @@ class Taken:
 
 def taken_by(session: Session, event: StepEventRow) -> list[Taken]:
     """What a mark took off the shelf, less what went back."""
-    known = labels.catalogue(session)
+    known = labels.labelled(session)
     back: dict[int, float] = {}
     given = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "back")
     for line in session.scalars(given):
