@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+from functools import lru_cache
 from pathlib import Path
 
 from flask import Flask, Response, request
@@ -14,6 +15,13 @@ PACKED = frozenset(
 LEAST = 1000  # bytes: smaller ones are sent as they are
 PIECE = 20_000  # bytes: of what a page asks for while it is dragged, packing takes longer than sending
 LEVEL = 5
+
+
+def _packed(data: bytes) -> bytes:
+    return gzip.compress(data, LEVEL, mtime=0)
+
+
+_packed_once = lru_cache(maxsize=100)(_packed)  # files, which stay as they are
 
 
 def install(app: Flask, names: tuple[str, ...], proxied: bool) -> None:
@@ -37,7 +45,8 @@ def install(app: Flask, names: tuple[str, ...], proxied: bool) -> None:
         data = answer.get_data()
         piece = "HX-Request" in request.headers and len(data) < PIECE
         if len(data) >= LEAST and not piece and "Content-Encoding" not in answer.headers:
-            answer.set_data(gzip.compress(data, LEVEL, mtime=0))
+            pack = _packed_once if request.endpoint in ("static", "styles") else _packed
+            answer.set_data(pack(data))
             answer.headers["Content-Encoding"] = "gzip"
             answer.vary.add("Accept-Encoding")
         return answer
