@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import gzip
-from functools import lru_cache
 from pathlib import Path
 
 from flask import Flask, Response, request
+
+from ..core.stages import cached_stage
 
 STATIC = Path(__file__).parent / "static"
 PACKED = frozenset(
@@ -21,7 +22,9 @@ def _packed(data: bytes) -> bytes:
     return gzip.compress(data, LEVEL, mtime=0)
 
 
-_packed_once = lru_cache(maxsize=100)(_packed)  # files, which stay as they are
+@cached_stage
+def _packed_file(data: bytes) -> bytes:
+    return _packed(data)
 
 
 def install(app: Flask, names: tuple[str, ...], proxied: bool) -> None:
@@ -45,7 +48,7 @@ def install(app: Flask, names: tuple[str, ...], proxied: bool) -> None:
         data = answer.get_data()
         piece = "HX-Request" in request.headers and len(data) < PIECE
         if len(data) >= LEAST and not piece and "Content-Encoding" not in answer.headers:
-            pack = _packed_once if request.endpoint in ("static", "styles") else _packed
+            pack = _packed_file if request.endpoint in ("static", "styles") else _packed
             answer.set_data(pack(data))
             answer.headers["Content-Encoding"] = "gzip"
             answer.vary.add("Accept-Encoding")
