@@ -63,3 +63,14 @@ def test_a_bare_board_has_its_steps_before_it(empty):
     assert "a board , done a hollow in it a skin over it" in text
     reader.post("/start/empty", name="Another")
     assert "leave the path" not in reader.text(f"/s/{slug}/layup")  # with a second scene nobody is new
+
+
+def test_without_a_price_what_to_buy_is_counted_and_the_prices_are_asked_for(empty):
+    reader, _ = empty
+    slug = reader.post("/start/ponds", name="Fen").headers["Location"].split("/")[2]
+    page = f"/shelf/buy?scene={slug}"
+    text = reader.text(page)
+    assert "No price is known yet." in text and "0.00" not in text and "cheaper set" not in text
+    reader.post("/shelf/prices", material="white-glue", pack="250 ml", price="3.50")
+    text = reader.text(page)
+    assert "without a price are not in it" in text and "3.50" in text and "cheaper set" in text
