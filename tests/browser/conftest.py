@@ -32,7 +32,9 @@ class Shared:
 
     def __init__(self, pages):
         self.pages = self.app = pages
-        self.server = waitress.create_server(self._answer, host="127.0.0.1", port=0, threads=16)
+        self.server = waitress.create_server(
+            self._answer, host="127.0.0.1", port=0, threads=16, channel_request_lookahead=1
+        )
         self.url = f"http://127.0.0.1:{self.server.effective_port}"
         threading.Thread(target=self.server.run, daemon=True).start()
 

@@ -87,6 +87,18 @@ def test_the_stream_tells_the_mark_and_that_it_is_there(app):
     answer.close()
 
 
+def test_a_stream_ends_when_its_listener_has_left(app):
+    gone = False
+    answer = app.test_client().get("/live", buffered=False, environ_base={"waitress.client_disconnected": lambda: gone})
+    told = iter(answer.response)
+    piece = b""
+    while b"data: " not in piece:
+        piece = next(told)
+    gone = True
+    assert list(told) == []
+    answer.close()
+
+
 def test_no_more_streams_than_can_be_and_they_come_free_again(app):
     client = app.test_client()
     held = [client.get("/live", buffered=False) for _ in range(STREAMS)]

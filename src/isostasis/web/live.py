@@ -5,11 +5,11 @@ A stream of events where a thread can be spared for it, else an address that is 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from threading import BoundedSemaphore
 from time import monotonic, sleep
 
-from flask import Blueprint, Response, current_app
+from flask import Blueprint, Response, current_app, request
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.wrappers import Response as Answer
 
@@ -37,18 +37,19 @@ def stream() -> Response:
     processes serve: a browser asks for the mark then."""
     if database().shared or not _streams.acquire(blocking=False):
         return Response(status=204)
-    answer = Response(_told(current_app.extensions["database"]), mimetype="text/event-stream")
+    left = request.environ.get("waitress.client_disconnected", lambda: False)
+    answer = Response(_told(current_app.extensions["database"], left), mimetype="text/event-stream")
     answer.call_on_close(_streams.release)
     answer.headers["Cache-Control"] = "no-store"
     answer.headers["X-Accel-Buffering"] = "no"  # a proxy in front passes it on at once
     return answer
 
 
-def _told(watched: Database) -> Iterator[str]:
-    """The events of a stream: the mark at first, then whenever it is another."""
+def _told(watched: Database, left: Callable[[], bool]) -> Iterator[str]:
+    """The events of a stream: the mark at first, then whenever it is another, until whoever listens has left."""
     yield "retry: 1000\n\n"
     ends, said, known = monotonic() + LASTS_S, 0.0, ""
-    while monotonic() < ends:
+    while monotonic() < ends and not left():
         try:
             with watched.reading() as session:
                 mark = bench.mark_of(session)
