@@ -13,7 +13,7 @@ from isostasis.demo import fill
 from isostasis.solver import Solver
 from isostasis.store import Database, scenes
 from tests.support.scenes import Clock, scene_data, square
-from tests.support.store import Standing
+from tests.support.store import Standing, fresh
 from tools.postgres import Server
 
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
@@ -54,17 +54,9 @@ def standing(tmp_path_factory):
     return Standing(tmp_path_factory.mktemp("standing"))
 
 
-@pytest.fixture(scope="session")
-def empty_file(tmp_path_factory):
-    """A database with nothing in it, brought up to date once; tests get copies."""
-    path = tmp_path_factory.mktemp("empty") / "empty.db"
-    Database(path).close()
-    return path
-
-
 @pytest.fixture
-def database(standing, empty_file, tmp_path):
-    opened = standing.over(Path(shutil.copy(empty_file, tmp_path / "test.db")))
+def database(standing, tmp_path):
+    opened = standing.over(fresh(tmp_path / "test.db"))
     yield opened
     opened.close()
 

@@ -1,11 +1,9 @@
 """Every test of the store runs on a file and on a server."""
 
-import shutil
-from pathlib import Path
-
 import pytest
 
 from isostasis.store import Database
+from tests.support.store import fresh
 
 
 @pytest.fixture(scope="session")
@@ -18,9 +16,9 @@ def club(server):
 
 
 @pytest.fixture(params=["file", "server"])
-def database(request, standing, empty_file, tmp_path):
+def database(request, standing, tmp_path):
     if request.param == "file":
-        opened = standing.over(Path(shutil.copy(empty_file, tmp_path / "test.db")))
+        opened = standing.over(fresh(tmp_path / "test.db"))
     else:
         opened = request.getfixturevalue("club")
         request.getfixturevalue("server").bring_back(opened.address)

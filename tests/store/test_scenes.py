@@ -7,6 +7,7 @@ import subprocess
 import sys
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
+from pathlib import Path
 from threading import Barrier
 
 import pytest
@@ -20,7 +21,7 @@ from isostasis.core.plan import plan
 from isostasis.store import Database, NoSuchScene, logbook, marks, scenes
 from isostasis.store import settings as kept
 from tests.support.scenes import scene_data, written
-from tests.support.store import do
+from tests.support.store import do, fresh
 
 NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
 
@@ -247,7 +248,7 @@ class Histories(RuleBasedStateMachine):
         import tempfile
 
         self.folder = tempfile.TemporaryDirectory()
-        self.database = Database(f"{self.folder.name}/x.db")
+        self.database = Database(fresh(Path(self.folder.name, "x.db")))
         with self.database.writing() as session:
             scenes.create(session, written(named("A")), "new", NOW)
         self.count, self.names = 1, {"A"}

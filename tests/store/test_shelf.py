@@ -2,6 +2,7 @@
 
 import tempfile
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -18,7 +19,7 @@ from isostasis.demo import document
 from isostasis.store import Database, labels, logbook, purchases, scenes, shelf, supply, undoing
 from isostasis.store import settings as kept
 from tests.support.scenes import scene_data, written
-from tests.support.store import do
+from tests.support.store import do, fresh
 
 NOW = datetime(2026, 3, 4, 19, tzinfo=UTC)
 
@@ -180,7 +181,7 @@ class Shelf(RuleBasedStateMachine):
     @initialize()
     def start(self):
         self.folder = tempfile.TemporaryDirectory()
-        self.database = Database(f"{self.folder.name}/x.db")
+        self.database = Database(fresh(Path(self.folder.name, "x.db")))
         with self.database.writing() as session:
             fill(session)
             self.full = lefts(session)

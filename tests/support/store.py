@@ -1,5 +1,9 @@
 """Work marked straight in the store, as the pages mark it; and one database over many files."""
 
+from functools import cache
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
 from isostasis.core.plan import plan
 from isostasis.store import Database, logbook, scenes
 
@@ -10,6 +14,20 @@ def do(session, scene, step, at, what="done", **more):
     made = plan(resolved)
     found = next(one for one in made.steps if one.id == step)
     return logbook.add_event(session, scene, (resolved, made), found, what, at, **more)
+
+
+@cache
+def _empty():
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "empty.db"
+        Database(path).close()
+        return path.read_bytes()
+
+
+def fresh(path):
+    """A file with nothing in it yet, at this path, its tables up to date: to bring them there takes longer than a test."""
+    path.write_bytes(_empty())
+    return path
 
 
 class Standing:
