@@ -23,18 +23,24 @@ class ClientLeft(Exception):  # noqa: N818 - reads as what it is
     """Nobody waits for the answer any more."""
 
 
+def client_left() -> Callable[[], bool]:
+    """Tells whether whoever asked this request has left; of a server that does not know, nobody has."""
+    known: Callable[[], bool] = request.environ.get("waitress.client_disconnected", lambda: False)
+    return known
+
+
 def install(app: Flask, seconds: Callable[[], float] = monotonic) -> None:
     """Give every request its budget, by a clock that counts seconds."""
 
     @app.before_request
     def _begin() -> None:
         ends = seconds() + BUDGET_S
-        left = request.environ.get("waitress.client_disconnected")
+        left = client_left()
 
         def go_on() -> None:
             if seconds() > ends:
                 raise TooLong
-            if left is not None and left():
+            if left():
                 raise ClientLeft
 
         may_go_on.set(go_on)

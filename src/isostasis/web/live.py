@@ -9,11 +9,12 @@ from collections.abc import Callable, Iterator
 from threading import BoundedSemaphore
 from time import monotonic, sleep
 
-from flask import Blueprint, Response, current_app, request
+from flask import Blueprint, Response, current_app
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.wrappers import Response as Answer
 
 from ..store import Database, bench
+from .budget import client_left
 from .shared.scenes import database
 
 blueprint = Blueprint("live", __name__)
@@ -37,8 +38,7 @@ def stream() -> Response:
     processes serve: a browser asks for the mark then."""
     if database().shared or not _streams.acquire(blocking=False):
         return Response(status=204)
-    left = request.environ.get("waitress.client_disconnected", lambda: False)
-    answer = Response(_told(current_app.extensions["database"], left), mimetype="text/event-stream")
+    answer = Response(_told(current_app.extensions["database"], client_left()), mimetype="text/event-stream")
     answer.call_on_close(_streams.release)
     answer.headers["Cache-Control"] = "no-store"
     answer.headers["X-Accel-Buffering"] = "no"  # a proxy in front passes it on at once
