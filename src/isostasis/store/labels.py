@@ -37,6 +37,7 @@ def catalogue(session: Session) -> Catalogue:
     return _joined(_own(session), records.in_force(session))
 
 
+@kept
 def labelled(session: Session) -> Catalogue:
     """The labels and rules in force, without the factors that records teach: a write, which reads anew, asks no more
     than it needs."""
