@@ -91,12 +91,20 @@ def test_anything_is_found_by_keys_alone(page):
     page.wait_for_url("**/s/kettle-fen/**")
 
 
-def test_what_is_typed_before_find_is_there_is_not_lost(page):
+def test_find_opens_over_the_page_and_takes_every_letter(page):
     page.goto("/bench")
     page.keyboard.press("/")
     page.keyboard.type("ballast")  # at once: b and a are keys of places
     expect(page.locator(".find-box")).to_have_value("ballast")
     expect(page.locator(".hits a").first).to_contain_text("Ballast", ignore_case=True)
+    page.keyboard.press("Escape")
+    expect(page.locator(".find-box")).to_be_hidden()
+    assert page.url.endswith("/bench")
+    page.keyboard.press("/")  # what was asked stands there to be gone on with
+    expect(page.locator(".find-box")).to_have_value("ballast")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/find?q=ballast")
+    expect(page.locator("h1")).to_have_text("Find")
 
 
 def test_everything_is_saved_told_and_brought_back(page, tmp_path):

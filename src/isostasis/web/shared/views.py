@@ -60,7 +60,6 @@ SCRIPTS = {
     "bench": ("bench",),
     "mix": ("bench",),
     "swatches": ("swatches",),
-    "find": ("find",),
 }
 PLACES = (
     ("Ground", "ground.page", "g"),
@@ -107,7 +106,7 @@ def install(app: Flask) -> None:
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
             "workshop": WORKSHOP,
-            "scripts": ["page", "live", "rings", "waiting", *SCRIPTS.get(request.blueprint or "", ())],
+            "scripts": ["page", "find", "live", "rings", "waiting", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "path_of": first_steps.path_of,
             "purposes": PURPOSES,

@@ -1,22 +1,21 @@
-// Keys of Find: down from the box into what was found, up and down through it, back into the box.
+// Keys of Find, on its page and over others: down from the box into what was found, up and down through it, back.
 document.addEventListener("keydown", (event) => {
+  const box = event.target.closest?.(".find-box");
+  if (box && event.key === "Escape") {
+    event.preventDefault(); // which would empty it: what was asked stands there to be gone on with
+    box.closest("dialog")?.close();
+  }
   if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
-  const box = document.querySelector(".find-box");
   const hits = [...document.querySelectorAll(".hits a")];
-  if (!box || !hits.length) return;
-  const at = hits.indexOf(document.activeElement);
-  if (at < 0 && document.activeElement !== box) return;
+  const at = hits.indexOf(event.target);
+  if (!hits.length || (at < 0 && !box)) return;
   const to = at + (event.key === "ArrowDown" ? 1 : -1);
   event.preventDefault();
-  (to < 0 ? box : hits[Math.min(to, hits.length - 1)]).focus();
+  (to < 0 ? document.querySelector(".find-box") : hits[Math.min(to, hits.length - 1)]).focus();
 });
 
-// What was typed on the page before, once the box is listened to.
-window.addEventListener("load", () => {
-  const kept = sessionStorage.getItem("find");
-  const box = document.querySelector(".find-box");
-  sessionStorage.removeItem("find");
-  if (!kept || !box) return;
-  box.value = kept + box.value;
-  box.dispatchEvent(new Event("input", { bubbles: true }));
-});
+// Other words take the place of the old ones.
+document.addEventListener("focusin", (event) => event.target.matches(".find-box") && event.target.select());
+
+// What is found may stand on the page below.
+document.addEventListener("click", (event) => event.target.closest(".hits a")?.closest("dialog")?.close());

@@ -1,29 +1,22 @@
 // Keys, dialogs, and clocks that tick. Everything else on a page comes from the server.
 import { serverNow } from "./moment.js";
 
-// What is typed after / while Find is still on its way goes into its box, and opens no other place.
-let typed = null;
-window.addEventListener("pagehide", () => typed && sessionStorage.setItem("find", typed));
-
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
-  if (typed !== null) {
-    if (event.key.length === 1) typed += event.key;
-    event.preventDefault();
-    return;
-  }
   const field = event.target.closest?.("input, textarea, select, [contenteditable], dialog, canvas");
   if (field || (event.key.startsWith("Arrow") && event.target.closest?.("[data-drag]"))) return;
   const control = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key);
   if (!control || event.key === "Enter") return;
   event.preventDefault();
-  if (event.key === "/") typed = "";
   control.click();
 });
 
 document.addEventListener("click", (event) => {
-  const opener = event.target.closest("[data-open]");
-  if (opener) document.getElementById(opener.dataset.open).showModal();
+  const dialog = document.getElementById(event.target.closest("[data-open]")?.dataset.open);
+  if (dialog && !(event.ctrlKey || event.metaKey || event.shiftKey)) {
+    event.preventDefault(); // of Find, which is a link where no script runs
+    dialog.showModal();
+  }
   const jump = event.target.closest("[data-open-details]");
   if (jump) {
     const details = document.getElementById(jump.dataset.openDetails);
