@@ -12,6 +12,7 @@ from isostasis.core.reading import read
 from isostasis.demo import fill
 from isostasis.solver import Solver
 from isostasis.store import Database, scenes
+from isostasis.web.collecting import settle
 from tests.support.scenes import Clock, scene_data, square
 from tests.support.store import Standing, fresh
 from tools.postgres import Server
@@ -19,6 +20,10 @@ from tools.postgres import Server
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
 settings.register_profile("plain", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("plain")
+
+
+def pytest_collection_finish():
+    settle()  # else a twentieth of a run goes by looking through what stays
 
 
 @pytest.fixture
