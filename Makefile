@@ -48,6 +48,7 @@ check: $(VENV)/installed-test
 # What the rules' own tests reach of them is told; being watched makes a test half as slow again.
 RULES := src/isostasis/core tests/core
 BOTH := -n 2 --dist worksteal
+test: export PYTHONDONTWRITEBYTECODE := # many tests start the program anew: it is compiled once
 test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
 	$(BIN)/pytest $(BOTH) $(RULES) --cov=isostasis.core --cov-report=term:skip-covered
 	$(BIN)/pytest $(BOTH) tests $(RULES:%=--ignore=%)
