@@ -141,7 +141,7 @@ def _parts(made: Plan, lift: str, labels: Labels) -> tuple[tuple[str, Figure], .
         (f"{labels.materials[part.material].name}{f', {part.part}' if part.part else ''}", figure)
         for part in made.lifts[lift].ingredients
         if not part.aside
-        for figure in (part.mass_g, part.volume_ml)
+        for figure in (part.volume_ml, part.mass_g)
     )
 
 

@@ -71,7 +71,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         volume.term("in place"),
         Term("shrinks on cure", shrinks, "ml", f"{label.shrinkage:.1%} of it, label of {mix.name}"),
         Term(
-            f"climbs {banks_mm / 10:.0f} cm of bank, {dams_mm / 10:.0f} cm of dam",
+            f"climbs {banks_mm / 10:.0f} cm of bank" + (f", {dams_mm / 10:.0f} cm of dam" if dams_mm else ""),
             climbs,
             "ml",
             "meniscus" + (f"; {girth_mm / 10:.0f} cm round what stands in it" if girth_mm else ""),
