@@ -36,6 +36,12 @@ def test_a_revision_that_cannot_be_is_told(reader, base):
     )
 
 
+def test_without_a_script_what_is_wrong_is_told_in_its_scene(reader):
+    told = reader.post("/s/tarn/room", 422, base="1", temp_c="warm", rh_percent="50").text
+    assert "“warm”" in html.unescape(told) and '<a href="/s/tarn/ground">Back to ' in told
+    assert 'href="/s/tarn/pour"' in told  # its places are still there
+
+
 @pytest.mark.parametrize("typed", [BIG, LONG, "9" * 200_000, "x" * 200_000, "1e999", "nan", "-inf"])
 def test_a_field_takes_no_more_than_fits(reader, typed):
     assert "temp" in reader.post("/s/tarn/room", 422, base=1, temp_c=typed, rh_percent="50").text.lower()

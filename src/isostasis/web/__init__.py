@@ -184,15 +184,17 @@ def _errors(app: Flask) -> None:
         if request.headers.get("HX-Request"):
             html = render_template("shared/_problem.html", sentences=told)
             return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
-        slug = (request.view_args or {}).get("slug")
-        if slug is not None and request.method == "GET":
+        slug, opened = (request.view_args or {}).get("slug"), None
+        if slug is not None:
             try:
-                open_scene(slug)
+                opened = open_scene(slug)
             except Faults as unplanned:
-                return unopened(slug, unplanned), 422, {}
+                if request.method == "GET":
+                    return unopened(slug, unplanned), 422, {}
             except NoSuchScene:
                 pass
-        return render_template("shared/error.html", sentence=" ".join(one.text for one in told)), 422, {}
+        sentence = " ".join(one.text for one in told)
+        return render_template("shared/error.html", sentence=sentence, opened=opened), 422, {}
 
     @app.errorhandler(TouchesBuilt)
     def _touches(error: TouchesBuilt) -> tuple[str, int, dict[str, str]]:
