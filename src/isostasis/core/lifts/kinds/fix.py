@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from math import ceil
 from typing import ClassVar, Literal
 
@@ -75,17 +75,42 @@ def texture_under(site: Site) -> tuple[Texture, Site]:
     return below.lift, below
 
 
-def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
-    """Litres of each, passes, how hard it will be, hours to dry. Raises Faults."""
-    texture, under = texture_under(site)
-    mix, bench, copies = labels.mixes[lift.mix], site.bench, site.scene.copies
-    if mix.family != "binder":
-        raise fault(f"{site.where}.mix", f"'{mix.id}' binds nothing", "name a binder such as glue-water-1-1")
-    if not mix.soaks:
-        raise fault(
-            f"{site.where}.mix", f"'{mix.id}' is too thick to soak in", "name a thin one such as glue-water-1-1"
+@dataclass(frozen=True, slots=True)
+class Soaked:
+    """What a bed takes up of wetting and binder: the texture, its blend and its bed, its ml and the mm2 that it covers;
+    how deep it is and one pass reaches, mm; passes, and the share of the depth that they bind."""
+
+    texture: Texture
+    blend: Mix
+    bed: Bed
+    bed_ml: float
+    covered_mm2: float
+    depth_mm: float
+    reach_mm: float
+    passes: int
+    bound: float
+    wetting: Figure
+    binder: Figure
+
+    @property
+    def volume(self) -> Figure:
+        """Both together, ml."""
+        return Figure(
+            self.wetting.number + self.binder.number,
+            "ml",
+            "wetting + binder, as the bed takes it up",
+            (self.wetting.term("wetting"), self.binder.term("binder")),
         )
-    wetting = _wetting(lift, site, labels)
+
+    @property
+    def in_place(self) -> Term:
+        """The texture that it is for."""
+        return Term("texture in place", self.bed_ml, "ml", self.texture.title)
+
+
+def _soaked(lift: Fix, site: Site, labels: Labels) -> Soaked:
+    """Raises Faults where there is no texture, or nothing of it."""
+    texture, under = texture_under(site)
     blend = labels.mixes[texture.mix]
     bed, depth = bed_of(blend, labels.materials), retained_depth(texture, labels)
     bed_ml, area, _ = placed_ml(texture, under, labels)
@@ -97,29 +122,80 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
     reach = reach_of(lift, bed)
     # Unwetted glue water seals the face of a fine bed: another pass runs off it, and reaches no deeper.
     through = max(1, ceil(depth / reach - 1e-9))
-    passes = through if wetting or not _beads(bed) else 1
+    passes = through if lift.wetting or not _beads(bed) else 1
     bound = min(1.0, reach * passes / depth)
     open_voids = bed.voids * (1 - _filled_before(site, labels))
-    wetting_ml, binder_ml = taken_up(bed_ml * bound, open_voids, WETTING_SHARE if wetting else 0.0)
-    voids = Term("voids of the bed", open_voids, "", f"label of {blend.name}"
-                 + ("" if open_voids == bed.voids else ", less what is glued already"))  # fmt: skip
-    in_place = Term("texture in place", bed_ml, "ml", texture.title)
-    first = Figure(wetting_ml, "ml", f"{WETTING_SHARE} of the voids", (in_place, voids))
-    wetted = first.term("wetting")
-    then = Figure(binder_ml, "ml", f"{FULL} of the voids, less the wetting that is left", (in_place, voids, wetted))
-    volume = Figure(
-        wetting_ml + binder_ml, "ml", "wetting + binder, as the bed takes it up", (wetted, then.term("binder"))
+    wetting_ml, binder_ml = taken_up(bed_ml * bound, open_voids, WETTING_SHARE if lift.wetting else 0.0)
+    told = f"label of {blend.name}" + ("" if open_voids == bed.voids else ", less what is glued already")
+    terms = Term("texture in place", bed_ml, "ml", texture.title), Term("voids of the bed", open_voids, "", told)
+    first = Figure(wetting_ml, "ml", f"{WETTING_SHARE} of the voids", terms)
+    less = f"{FULL} of the voids, less the wetting that is left"
+    then = Figure(binder_ml, "ml", less, (*terms, first.term("wetting")))
+    covered = area * texture.cover
+    return Soaked(texture, blend, bed, bed_ml, covered, depth, reach, passes, bound, first, then)
+
+
+def _hold(soaked: Soaked, solids_g_ml: float, mix: Mix) -> Figure:
+    """How hard it will be where the binder reaches, g of glue in a ml."""
+    return Figure(
+        soaked.binder.number * solids_g_ml / (soaked.bed_ml * soaked.bound),
+        "g/ml",
+        f"glue solids / texture that they reach; under {HOLD[0][0]} fragile, under {HOLD[1][0]} sound",
+        (
+            soaked.binder.term("binder"),
+            Term("solids of a ml", solids_g_ml, "g", f"label of {mix.name}"),
+            soaked.in_place,
+            Term("bound", soaked.bound, "", "share of the depth that the binder reaches"),
+        ),
     )
+
+
+def _fixing(lift: Fix, soaked: Soaked, hold: Figure) -> Fixing:
+    """What only a fix tells: its passes, how deep one reaches, how hard it will be above and below."""
+    passes, reach = soaked.passes, soaked.reach_mm
+    return Fixing(
+        Figure(
+            passes, "passes" if passes > 1 else "pass", "depth / how deep one reaches, rounded up",
+            (Term("depth", soaked.depth_mm, "mm"), Term("one pass reaches", reach, "mm")),
+        ),
+        Figure(
+            reach, "mm", "reach × how it is brought on" + ("" if lift.wetting else " × a third, not wetted"),
+            (Term("reach of the finest, wetted", soaked.bed.reach_mm, "mm", f"label of {soaked.blend.name}"),
+             Term(f"by {lift.by}", REACHES[lift.by], "", "craft estimate")),
+        ),
+        soaked.wetting,
+        soaked.binder,
+        hold,
+        replace(hold, value=hold.value if soaked.bound >= 1 else 0.0),
+    )  # fmt: skip
+
+
+def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
+    """Litres of each, passes, how hard it will be, hours to dry. Raises Faults."""
+    mix, bench, copies = labels.mixes[lift.mix], site.bench, site.scene.copies
+    texture_under(site)
+    if mix.family != "binder":
+        raise fault(f"{site.where}.mix", f"'{mix.id}' binds nothing", "name a binder such as glue-water-1-1")
+    if not mix.soaks:
+        raise fault(
+            f"{site.where}.mix", f"'{mix.id}' is too thick to soak in", "name a thin one such as glue-water-1-1"
+        )
+    wetting = _wetting(lift, site, labels)
+    soaked = _soaked(lift, site, labels)
+    passes, depth, volume = soaked.passes, soaked.depth_mm, soaked.volume
+    wetting_ml, binder_ml = soaked.wetting.number, soaked.binder.number
 
     loss = labels.times(mix.id, "cup")
     each = tuple(split(binder_ml / passes * copies, bench.cup_ml, bench.cup_ml, times=loss) for _ in range(passes))
     cups = f"left in {sum(one.count for one in each)} cups"
-    made = measured_out(site.scene, labels, mix, each, (then.term("binder in place"),), cups)
+    made = measured_out(site.scene, labels, mix, each, (soaked.binder.term("binder in place"),), cups)
     ingredients, mix_ml, mass_g = made.ingredients, made.mix_ml, made.mass_g
     if wetting:
         loss = labels.times(wetting.id, "cup")
         parts = (split(wetting_ml * copies, bench.cup_ml, bench.cup_ml, times=loss),)
-        before = measured_out(site.scene, labels, wetting, parts, (wetted,), "left in the bottle")
+        before = measured_out(
+            site.scene, labels, wetting, parts, (soaked.wetting.term("wetting"),), "left in the bottle"
+        )
         ingredients += tuple(
             Ingredient(one.material, one.part, one.volume_ml, one.mass_g, one.drops, "wetting")
             for one in before.ingredients
@@ -128,18 +204,9 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
         mass_g = _sum("sum of the ingredients' masses", made.mass_g, before.mass_g)
 
     measure = wet(mix, labels.materials)
-    solids = Term("solids of a ml", measure.dry_g_per_ml, "g", f"label of {mix.name}")
-    reached = Term("bound", bound, "", "share of the depth that the binder reaches")
-    hold = Figure(
-        binder_ml * measure.dry_g_per_ml / (bed_ml * bound),
-        "g/ml",
-        f"glue solids / texture that they reach; under {HOLD[0][0]} fragile, under {HOLD[1][0]} sound",
-        (then.term("binder"), solids, in_place, reached),
-    )
-    hold_bottom = replace(hold, value=hold.value if bound >= 1 else 0.0)
+    hold = _hold(soaked, measure.dry_g_per_ml, mix)
     solvent = wet(wetting, labels.materials).free_water_g_per_ml * wetting_ml if wetting else 0.0
-    covered = area * texture.cover or 1.0
-    water = (measure.free_water_g_per_ml * binder_ml + solvent) / covered * 1e6 / passes
+    water = (measure.free_water_g_per_ml * binder_ml + solvent) / (soaked.covered_mm2 or 1.0) * 1e6 / passes
     of_pass = Term("water and alcohol of one pass", water, "g/m2")
     workable = span(open_hours(water, site.climate), "until a third of its water has left", of_pass)
     next_h, full_h, usable = ready_hours(site.above, labels, water, depth, DIFFUSIVITY, site.climate)
@@ -162,31 +229,17 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
         hours=hours,
         windows=(milky,) if workable.value else (),
         look_for=(*mix.look_for, "once it is dry, rub a corner: loose grains below want another pass"),
-        warnings=_warnings(lift, labels, texture, bed.grain_mm, hold.number, next_h, reach * passes, depth),
-        fixing=Fixing(
-            Figure(
-                passes, "passes" if passes > 1 else "pass", "depth / how deep one reaches, rounded up",
-                (Term("depth", depth, "mm"), Term("one pass reaches", reach, "mm")),
-            ),
-            Figure(
-                reach, "mm", "reach × how it is brought on" + ("" if wetting else " × a third, not wetted"),
-                (Term("reach of the finest, wetted", bed.reach_mm, "mm", f"label of {blend.name}"),
-                 Term(f"by {lift.by}", REACHES[lift.by], "", "craft estimate")),
-            ),
-            first,
-            then,
-            hold,
-            hold_bottom,
-        ),
+        warnings=_warnings(lift, soaked, hold.number, next_h),
+        fixing=_fixing(lift, soaked, hold),
         mixed_ml=made.mix_ml.number,
-    )  # fmt: skip
+    )
     courses = tuple(
         Course(
             do=_do(lift, mix, wetting, site) + (f", pass {number} of {passes}" if passes > 1 else ""),
             batches=batches,
             working_min=None,
             hands_on_min=_minutes(
-                lift, area * texture.cover * copies, wetted=wetting is not None and number == 1, bench=site.bench
+                lift, soaked.covered_mm2 * copies, wetted=wetting is not None and number == 1, bench=site.bench
             ),
             wait_h=hours.wait_h(site.above is None) if number == passes else between.value,
         )
@@ -252,26 +305,18 @@ def _do(lift: Fix, mix: Mix, wetting: Mix | None, site: Site) -> str:
     return f"{lift.by.capitalize()} {mix.name.lower()} on {site.patch.name}, from the top down"
 
 
-def _warnings(
-    lift: Fix,
-    labels: Labels,
-    texture: Texture,
-    grain_mm: float,
-    hold: float,
-    next_h: Figure,
-    bound_mm: float,
-    depth_mm: float,
-) -> tuple[Notice, ...]:
+def _warnings(lift: Fix, soaked: Soaked, hold: float, next_h: Figure) -> tuple[Notice, ...]:
+    bound_mm, depth_mm = soaked.reach_mm * soaked.passes, soaked.depth_mm
     found = []
     if hold_words(hold) == "fragile":
         text = f"It will be fragile ({hold:.2g} g of glue in a ml): a stronger binder, or one pass more."
         found.append(Notice("fragile", text))
-    if lift.by == "spray" and grain_mm < BLOWN_MM:
+    if lift.by == "spray" and soaked.bed.grain_mm < BLOWN_MM:
         found.append(Notice("blows-about", "A spray blows dust this fine about: mist it from above first, or drip."))
     if bound_mm < depth_mm - 1e-9:
         text = f"Unwetted it binds {bound_mm:.2g} of {depth_mm:.3g} mm and stays loose below: wet it first."
         found.append(Notice("loose-below", text))
-    elif lift.wetting is None and _beads(bed_of(labels.mixes[texture.mix], labels.materials)):
+    elif lift.wetting is None and _beads(soaked.bed):
         text = "Unwetted, glue water beads on fines: wet it first."
         found.append(Notice("beads", text))
     if next_h.value is None:

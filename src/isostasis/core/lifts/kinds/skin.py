@@ -134,10 +134,8 @@ def lay(lift: Skin, site: Site) -> Ground:
     return _feathered(_bed(lift, site), site.cover, deep.tobytes(), lift.mix)
 
 
-def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
-    """Amounts from the true area, hours from setting and drying."""
-    mix = for_purpose(labels.mix_of(lift), lift.consistency, labels.materials)
-    bed, climate = _bed(lift, site), site.climate
+def _volume(lift: Skin, site: Site, bed: Ground) -> Figure:
+    """What lies there, ml, its fill over steps included."""
     area = true_area(bed, site.cover)
     mean = mean_over(bed, site.cover, thickness(lift, site))
     skin_ml = area * mean / 1000
@@ -157,7 +155,35 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
         ),
     )
     formula = "true area × " + ("mean thickness" if lift.feather_mm else "thickness")
-    volume = Figure(skin_ml + fill_ml, "ml", formula + (" + fill over steps" if fill_ml else ""), terms)
+    return Figure(skin_ml + fill_ml, "ml", formula + (" + fill over steps" if fill_ml else ""), terms)
+
+
+def _set(lift: Skin, mix: Mix, site: Site, labels: Labels) -> tuple[float, Figure] | None:
+    """(hours to the set, how long it can be worked) of what sets; None for what only dries."""
+    if not mix.sets:
+        return None
+    ratio = water_ratio(mix, labels.materials) or mix.sets.water_ratio
+    room = site.climate.temp_c[0]
+    temp = room if lift.water_c is None else mixed_temp(ratio, lift.water_c, 1.0, room)
+    clouded = CLOUDED if lift.clouded else 1.0
+    sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, temp) * clouded / 60
+    warmth = f"room at {room:g} °C" + (f", water at {lift.water_c:g} °C" if lift.water_c is not None else "")
+    return sets_h, span(
+        sets_h * WORKING_SHARE,
+        "half of the initial set",
+        Term("set on the label at 20 °C", mix.sets.set_min, "min", f"label of {mix.name}"),
+        Term("water to powder by mass", ratio, "", f"{mix.sets.water_ratio:g} on the label"),
+        Term("the mix is", temp, "degC", warmth),
+        *((Term("clouded water", CLOUDED, "", "default: sets so much faster"),) if lift.clouded else ()),
+        Term("set here", sets_h, "h", "label × water × 0.97 per degree above 20"),
+    )
+
+
+def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
+    """Amounts from the true area, hours from setting and drying."""
+    mix = for_purpose(labels.mix_of(lift), lift.consistency, labels.materials)
+    bed, climate = _bed(lift, site), site.climate
+    volume = _volume(lift, site, bed)
     water = wet(mix, labels.materials)
     dries = mix.dries
     diffusivity = dries.diffusivity_m2_s if dries else 1e-9
@@ -168,29 +194,14 @@ def estimate(lift: Skin, site: Site, labels: Labels) -> LiftEstimate:
     last = to_lose * held[-1]
 
     _must_bind(mix, labels, site)
-    sets_h = None
-    if mix.sets:
-        ratio = water_ratio(mix, labels.materials) or mix.sets.water_ratio
-        room = climate.temp_c[0]
-        temp = room if lift.water_c is None else mixed_temp(ratio, lift.water_c, 1.0, room)
-        clouded = CLOUDED if lift.clouded else 1.0
-        sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, temp) * clouded / 60
-        warmth = f"room at {room:g} °C" + (f", water at {lift.water_c:g} °C" if lift.water_c is not None else "")
-        workable = span(
-            sets_h * WORKING_SHARE,
-            "half of the initial set",
-            Term("set on the label at 20 °C", mix.sets.set_min, "min", f"label of {mix.name}"),
-            Term("water to powder by mass", ratio, "", f"{mix.sets.water_ratio:g} on the label"),
-            Term("the mix is", temp, "degC", warmth),
-            *((Term("clouded water", CLOUDED, "", "default: sets so much faster"),) if lift.clouded else ()),
-            Term("set here", sets_h, "h", "label × water × 0.97 per degree above 20"),
-        )
-    else:
-        workable = span(
+    sets_h, workable = _set(lift, mix, site, labels) or (
+        None,
+        span(
             open_hours(to_lose, climate),
             "until a third of its water has left",
             Term("water to lose", to_lose, "g/m2"),
-        )
+        ),
+    )
     next_h, full_h, damp_h = ready_hours(
         site.above, labels, last, deepest, diffusivity, climate, a_mm * lies.pocket_mm * held[-1]
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from math import pi
 
 import numpy as np
@@ -14,7 +15,7 @@ from ....ground.meniscus import capillary_length, climb_ml, shore
 from ....ground.raster import Array
 from ....hardening.climate import Climate
 from ....hardening.flow import wave_window
-from ....hardening.layer import RESIN, Cured, Heat, Slab, heat_from_label, working_minutes
+from ....hardening.layer import RESIN, Courses, Cured, Heat, Slab, heat_from_label, working_minutes
 from ....mixing.drops import count_drops
 from ....mixing.parts import wet
 from ....units import show
@@ -87,39 +88,18 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
     )  # fmt: skip
     biggest = max(one.each_ml for one in reckoned.batches)
     workable = _working(label, biggest, density, heat.j_g, climate)
-    last, slow, quick = plan.courses[-1]
+    last = plan.courses[-1][0]
     kept = wave_window(last, label, plan.depths[-1], RIPPLE_MM, density * 1000) if plan.depths[-1] else None
+    shared_out = Term("deepest", stood.depth_mm, "mm"), Term("lifts", len(plan.depths))
     layers = tuple(
         Layer(
-            Figure(
-                depth,
-                "mm",
-                "the deepest point shared out",
-                (Term("deepest", stood.depth_mm, "mm"), Term("lifts", len(plan.depths))),
-            ),
+            Figure(depth, "mm", "the deepest point shared out", shared_out),
             Figure(part * stays, "ml", "what this lift adds to the pools"),
             _peak(course, depth, label, bed, climate, heat),
         )
         for depth, part, course in zip(plan.depths, in_layers, plan.courses, strict=True)
     )
-    gel = span(
-        last.gel_h,
-        "degree of cure at the top face reaches gel",
-        *_cure_terms(label, last, label.gel),
-        **range_of(slow.gel_h, quick.gel_h),
-    )
-    hard = span(
-        last.hard_h,
-        "the top face is hard to touch",
-        *_cure_terms(label, last, label.hard),
-        **range_of(slow.hard_h, quick.hard_h),
-    )
-    full = span(
-        last.full_h,
-        "the top face is cured through",
-        *_cure_terms(label, last, label.full),
-        **range_of(slow.full_h, quick.full_h),
-    )
+    gel, hard, full = _cure_hours(label, plan.courses[-1])
     bonds_next = site.above is None or site.above.levels_itself
     hours = Hours(workable, gel if bonds_next else hard, full, hard)
     pour_plan = LiftPlan(
@@ -184,6 +164,20 @@ def _last_acts(
     return (*waves(lift, site, kept, own.gel_h), *(dam_off(site, own) if dams_mm else ()))
 
 
+def _cure_hours(label: Reacts, courses: Courses) -> tuple[Figure, Figure, Figure]:
+    """Hours until the top face of a lift has gelled, is hard, is cured through; each with its heat's range."""
+    own, slow, quick = courses
+
+    def until(goal: float, words: str, hours: Callable[[Cured], float | None]) -> Figure:
+        return span(hours(own), words, *_cure_terms(label, own, goal), **range_of(hours(slow), hours(quick)))
+
+    return (
+        until(label.gel, "degree of cure at the top face reaches gel", lambda one: one.gel_h),
+        until(label.hard, "the top face is hard to touch", lambda one: one.hard_h),
+        until(label.full, "the top face is cured through", lambda one: one.full_h),
+    )
+
+
 def _cure_terms(label: Reacts, course: Cured, goal: float) -> tuple[Term, ...]:
     return (
         Term("degree of cure at the top face", goal, "", "default unless the label says"),
@@ -195,7 +189,7 @@ def _cure_terms(label: Reacts, course: Cured, goal: float) -> tuple[Term, ...]:
 
 
 def _peak(
-    course: tuple[Cured, Cured, Cured],
+    course: Courses,
     depth: float,
     label: Reacts,
     bed: tuple[Slab, ...],
