@@ -4,6 +4,8 @@ a photo by boxes; Find by keys alone; everything saved and brought back.
 
 from playwright.sync_api import expect
 
+from tests.support.pointer import press
+
 MIX = "joint-compound"
 
 
@@ -14,7 +16,7 @@ def hours(page, lift):
 
 def test_from_a_trial_to_a_lift_to_records_to_a_changed_hour(page):
     page.goto("/bench")
-    page.keyboard.press("w")
+    press(page, "w")
     page.get_by_role("link", name="a new scrap").click()
     page.get_by_label("What do you want to know?").fill("Which skin takes a knock?")
     page.get_by_label("Way 1, what is laid").select_option(f"skin/{MIX}")
@@ -78,7 +80,7 @@ def test_boxes_are_dragged_and_colours_read_off(page):
 
 def test_anything_is_found_by_keys_alone(page):
     page.goto("/bench")
-    page.keyboard.press("/")
+    press(page, "/")
     expect(page.locator(".find-box")).to_be_focused()
     page.keyboard.type("east po")
     expect(page.locator(".hits a").first).to_contain_text("East pond")
@@ -93,7 +95,7 @@ def test_anything_is_found_by_keys_alone(page):
 
 def test_find_opens_over_the_page_and_takes_every_letter(page):
     page.goto("/bench")
-    page.keyboard.press("/")
+    press(page, "/")
     page.keyboard.type("ballast")  # at once: b and a are keys of places
     expect(page.locator(".find-box")).to_have_value("ballast")
     expect(page.locator(".hits a").first).to_contain_text("Ballast", ignore_case=True)

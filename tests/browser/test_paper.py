@@ -6,6 +6,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.support.pointer import press
+
 A4, A5 = (595, 842), (420, 595)  # points
 MM = 96 / 25.4  # px
 FRAME = ".wet-line, .spine, .history-bar, .button:visible"
@@ -79,7 +81,7 @@ def test_a_place_is_printed_on_few_sheets_of_a4(page, url, at_most):
 
 def test_what_is_dark_on_screen_is_light_on_paper(page):
     page.goto("/shelf")
-    page.keyboard.press("d")
+    press(page, "d")
     page.wait_for_selector("html[data-theme=dark]")
     page.emulate_media(media="print")
     ink = page.evaluate("getComputedStyle(document.querySelector('h1')).color")

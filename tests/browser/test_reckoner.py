@@ -3,6 +3,8 @@
 import pytest
 from playwright.sync_api import expect
 
+from tests.support.pointer import press
+
 SUMS = (
     ("A pour on a plain shape", "width", "300 mm", "Deepest"),
     ("Parts from a total", "total", "250 ml", "Wanted"),
@@ -21,7 +23,7 @@ def sized(request, page):
 def test_five_sums_by_keys(sized):
     page = sized
     page.goto("/bench")
-    page.keyboard.press("k")
+    press(page, "k")
     expect(page.locator("h1")).to_contain_text("A pour on a plain shape")
     for title, field, typed, _ in SUMS:
         link = page.locator(".sums a", has_text=title)

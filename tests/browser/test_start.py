@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
 from isostasis.store import scenes
+from tests.support.pointer import press
 from tests.support.scenes import resolved
 
 MOST_CLICKS, MOST_TYPED = 30, 20
@@ -116,7 +117,7 @@ def test_a_fen_from_nothing_to_its_whole_plan(hand, demo_database):
 
 def test_help_says_what_a_page_is_for_and_what_its_words_mean(page):
     page.goto("/swatches")
-    page.keyboard.press("?")
+    press(page, "?")
     expect(page.locator("#keys")).to_contain_text("judged in rounds, so that you know which won")
     expect(page.locator("#keys .words")).to_contain_text("left alone, or done as always")
     page.keyboard.press("Escape")

@@ -22,6 +22,8 @@ def drag(page, locator, right, down, steps=6):
 
 
 def press(page, key):
-    """Press a key once the page listens: what a key brought is seen before its scripts have run."""
+    """Press a key once the page listens: what a key brought is seen before its scripts have run, and a browser drops
+    what is pressed before it has painted."""
     page.wait_for_load_state("load")
+    page.wait_for_function("performance.getEntriesByName('first-contentful-paint').length")
     page.keyboard.press(key)
