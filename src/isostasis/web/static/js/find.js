@@ -1,9 +1,10 @@
 // Keys of Find, on its page and over others: down from the box into what was found, up and down through it, back.
 document.addEventListener("keydown", (event) => {
   const box = event.target.closest?.(".find-box");
-  if (box && event.key === "Escape") {
+  const over = box?.closest("dialog");
+  if (over && event.key === "Escape") {
     event.preventDefault(); // which would empty it: what was asked stands there to be gone on with
-    box.closest("dialog")?.close();
+    over.close();
   }
   if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
   const hits = [...document.querySelectorAll(".hits a")];
