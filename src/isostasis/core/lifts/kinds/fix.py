@@ -77,13 +77,14 @@ def texture_under(site: Site) -> tuple[Texture, Site]:
 
 @dataclass(frozen=True, slots=True)
 class Soaked:
-    """What a bed takes up of wetting and binder: the texture, its blend and its bed, its ml and the mm2 that it covers;
+    """What a bed takes up of wetting and binder: the texture, its blend and its bed, its ml (as a term too) and mm2;
     how deep it is and one pass reaches, mm; passes, and the share of the depth that they bind."""
 
     texture: Texture
     blend: Mix
     bed: Bed
     bed_ml: float
+    in_place: Term
     covered_mm2: float
     depth_mm: float
     reach_mm: float
@@ -102,15 +103,9 @@ class Soaked:
             (self.wetting.term("wetting"), self.binder.term("binder")),
         )
 
-    @property
-    def in_place(self) -> Term:
-        """The texture that it is for."""
-        return Term("texture in place", self.bed_ml, "ml", self.texture.title)
 
-
-def _soaked(lift: Fix, site: Site, labels: Labels) -> Soaked:
-    """Raises Faults where there is no texture, or nothing of it."""
-    texture, under = texture_under(site)
+def _soaked(lift: Fix, texture: Texture, under: Site, site: Site, labels: Labels) -> Soaked:
+    """What the texture, which went on at `under`, takes up. Raises Faults where there is nothing of it."""
     blend = labels.mixes[texture.mix]
     bed, depth = bed_of(blend, labels.materials), retained_depth(texture, labels)
     bed_ml, area, _ = placed_ml(texture, under, labels)
@@ -127,12 +122,13 @@ def _soaked(lift: Fix, site: Site, labels: Labels) -> Soaked:
     open_voids = bed.voids * (1 - _filled_before(site, labels))
     wetting_ml, binder_ml = taken_up(bed_ml * bound, open_voids, WETTING_SHARE if lift.wetting else 0.0)
     told = f"label of {blend.name}" + ("" if open_voids == bed.voids else ", less what is glued already")
-    terms = Term("texture in place", bed_ml, "ml", texture.title), Term("voids of the bed", open_voids, "", told)
+    in_place = Term("texture in place", bed_ml, "ml", texture.title)
+    terms = in_place, Term("voids of the bed", open_voids, "", told)
     first = Figure(wetting_ml, "ml", f"{WETTING_SHARE} of the voids", terms)
     less = f"{FULL} of the voids, less the wetting that is left"
     then = Figure(binder_ml, "ml", less, (*terms, first.term("wetting")))
     covered = area * texture.cover
-    return Soaked(texture, blend, bed, bed_ml, covered, depth, reach, passes, bound, first, then)
+    return Soaked(texture, blend, bed, bed_ml, in_place, covered, depth, reach, passes, bound, first, then)
 
 
 def _hold(soaked: Soaked, solids_g_ml: float, mix: Mix) -> Figure:
@@ -173,7 +169,7 @@ def _fixing(lift: Fix, soaked: Soaked, hold: Figure) -> Fixing:
 def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
     """Litres of each, passes, how hard it will be, hours to dry. Raises Faults."""
     mix, bench, copies = labels.mixes[lift.mix], site.bench, site.scene.copies
-    texture_under(site)
+    texture, under = texture_under(site)
     if mix.family != "binder":
         raise fault(f"{site.where}.mix", f"'{mix.id}' binds nothing", "name a binder such as glue-water-1-1")
     if not mix.soaks:
@@ -181,7 +177,7 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
             f"{site.where}.mix", f"'{mix.id}' is too thick to soak in", "name a thin one such as glue-water-1-1"
         )
     wetting = _wetting(lift, site, labels)
-    soaked = _soaked(lift, site, labels)
+    soaked = _soaked(lift, texture, under, site, labels)
     passes, depth, volume = soaked.passes, soaked.depth_mm, soaked.volume
     wetting_ml, binder_ml = soaked.wetting.number, soaked.binder.number
 
