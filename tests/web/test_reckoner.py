@@ -107,3 +107,9 @@ def test_a_pour_in_a_traced_outline(reader):
     for typed, said in (("0,0 10,0", "has 2 corners"), ("tea", "is no outline"), ("0,0 50,50 50,0 0,50", "crosses itself"),
                         ("0,0 9000,0 0,50", "3000 at most"), ("0,0 nan,0 0,5", "3 corners")):  # fmt: skip
         assert said in html.unescape(reader.get(f"/reckon/traced?outline={typed}").text)
+
+
+def test_a_part_is_told_once_and_its_mass_has_its_working(reader):
+    page = reader.text("/reckon/pour")
+    assert page.count("Casting resin, two-part, A ") == 1
+    assert "164 g on a scale" in page and "on a scale: volume × density" in page
