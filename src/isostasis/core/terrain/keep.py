@@ -26,6 +26,8 @@ SPLASH_MM = 60.0  # how far wet work splashes, craft estimate
 FILM_MM = 0.08  # of a coat whose label gives none: docs/science.md, drying
 TAPE_MM = 10.0  # of tape along an edge beyond what it protects
 STANDS_LEAN_DEG, STANDS_ROCK_MM = 5.0, 0.5
+_TURNS = np.linspace(0, 2 * np.pi, 24, endpoint=False)
+PUSHED = np.stack([np.cos(_TURNS), np.sin(_TURNS)])  # the directions in which a foot is pushed at its rim
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,16 +134,21 @@ class FootTest:
 def _foot(ground: Ground, at: tuple[float, float], diameter_mm: float) -> tuple[Array, Array] | None:
     """Ground under a round foot: points (n, 2) from its middle and heights; None where it hangs over an edge."""
     radius, cell = diameter_mm / 2 + 1e-9, ground.cell_mm
-    columns, rows = (np.arange(np.ceil((to - radius) / cell - 0.5), (to + radius) / cell + 0.5, dtype=int) for to in at)
-    dx, dy = np.meshgrid((columns + 0.5) * cell - at[0], (rows + 0.5) * cell - at[1])
-    under = np.hypot(dx, dy) <= radius
-    row, column = (one[under] for one in np.meshgrid(rows, columns, indexing="ij"))
+    first = [int(np.ceil((to - radius) / cell - 0.5)) for to in at]
+    dx, dy = (
+        (np.arange(start, (to + radius) / cell + 0.5) + 0.5) * cell - to for start, to in zip(first, at, strict=True)
+    )
+    row, column = np.nonzero(np.hypot(dx, dy[:, None]) <= radius)
+    if len(row) < 4:
+        return None
+    points = np.stack([dx[column], dy[row]], axis=1)
+    row, column = row + first[1], column + first[0]
     ny, nx = ground.shape
-    if len(row) < 4 or row.min() < 0 or column.min() < 0 or row.max() >= ny or column.max() >= nx:
+    if row.min() < 0 or column.min() < 0 or row.max() >= ny or column.max() >= nx:
         return None
     if not ground.on_base[row, column].all():
         return None
-    return np.stack([dx[under], dy[under]], axis=1), ground.z[row, column]
+    return points, ground.z[row, column]
 
 
 def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> FootTest | None:
@@ -156,14 +163,13 @@ def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> FootTe
     plane = _rest(points, heights)
     gap = plane[0] + points @ plane[1:] - heights
     touching = points[gap <= 0.02 + 1e-9]
-    radius, worst = diameter_mm / 2, 0.0
-    for turn in np.linspace(0, 2 * np.pi, 24, endpoint=False):
-        reach = np.array([np.cos(turn), np.sin(turn)])
-        support = float((touching @ reach).max())
-        beyond = points @ reach - support
-        out = beyond > ground.cell_mm / 2
-        if radius - support > ground.cell_mm and out.any():
-            worst = max(worst, float((gap[out] / beyond[out]).min()) * (radius - support))
+    support = (touching @ PUSHED).max(axis=0)
+    unsupported = diameter_mm / 2 - support
+    beyond = points @ PUSHED - support
+    out = beyond > ground.cell_mm / 2 + 1e-9
+    tilt = np.divide(gap[:, None], beyond, out=np.full(beyond.shape, np.inf), where=out).min(axis=0)
+    rocks = (unsupported > ground.cell_mm + 1e-9) & out.any(axis=0)
+    worst = float((tilt * unsupported)[rocks].max(initial=0.0))
     lean = degrees(atan(float(np.hypot(plane[1], plane[2]))))
     cells = Term("cells under the foot", len(points))
     return FootTest(
