@@ -5,6 +5,7 @@ from itertools import product
 from math import ceil
 from random import Random
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -63,15 +64,10 @@ def exhaustive(need, packs):
         max((ceil(amount / one) for amount, one in zip(need, holds, strict=True) if one), default=0)
         for holds, _ in packs
     ]
-    costs = [
-        sum(count * cents for count, (_, cents) in zip(counts, packs, strict=True))
-        for counts in product(*(range(top + 1) for top in most))
-        if all(
-            sum(count * holds[place] for count, (holds, _) in zip(counts, packs, strict=True)) >= amount
-            for place, amount in enumerate(need)
-        )
-    ]
-    return min(costs, default=None)
+    counts = np.indices([top + 1 for top in most]).reshape(len(packs), -1).T if packs else np.zeros((1, 0), dtype=int)
+    held = counts @ np.array([holds for holds, _ in packs]).reshape(len(packs), len(need))
+    costs = counts @ np.array([cents for _, cents in packs], dtype=int)
+    return min(costs[(held >= np.array(need) - 1e-9).all(axis=1)], default=None)
 
 
 def test_least_cost_is_what_exhaustive_search_finds_on_500_cases():
