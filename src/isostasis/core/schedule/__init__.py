@@ -1,7 +1,8 @@
 """From a plan's steps to times: one pair of hands within the bench hours, waits round the clock, windows kept.
 
-`jobs` lays the steps out in minutes over the sessions, `greedy` is the next-ready rule, `solve` the model for CP-SAT,
-`slack` how much later a step could come, `marks` what was marked at the bench, `why` tells what cannot be kept.
+`jobs` lays the steps out in minutes over the sessions, `greedy` is the next-ready rule, `times` the model for CP-SAT,
+`solve` the search over it, `slack` how much later a step could come, `marks` what was marked at the bench, `why` tells
+what cannot be kept.
 """
 
 from __future__ import annotations
