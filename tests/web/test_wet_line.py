@@ -4,6 +4,7 @@ from datetime import timedelta
 
 import pytest
 
+from isostasis.core.document.scene import Patch
 from isostasis.core.lifts.kinds.coat import Coat
 from isostasis.core.plan import plan
 from isostasis.core.schedule import Marks
@@ -90,6 +91,8 @@ def test_a_cup_over_its_time(clock):
 
 
 def test_lifts_in_a_word_or_two():
-    assert [Coat(id=name, material="water").short_title for name in ("lake-seal", "water", "pit-lake-skin-2")] == [
-        "seal", "water", "lake skin 2",
+    lake = Patch(id="pit-lake", name="Pit lake", area={"rest": True})
+    names = ("lake-seal", "water", "pit-lake-skin-2", "pit-lake-water")
+    assert [lake.spot(Coat(id=name, material="water")) for name in names] == [
+        "Pit lake, seal", "Pit lake, water", "Pit lake, skin 2", "Pit lake, water",
     ]  # fmt: skip

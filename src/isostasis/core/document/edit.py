@@ -274,7 +274,7 @@ def called(scene: Scene, entry_id: str) -> str:
     for patch in scene.patches:
         for lift in patch.lifts:
             if lift.id == entry_id:
-                return f"{patch.name}, {lift.short_title}"
+                return patch.spot(lift)
     for part in PARTS:
         for entry in _entries(scene, part):
             if entry.id == entry_id:

@@ -281,12 +281,6 @@ class Lift(Entry):
         """What people call it: its id in words."""
         return self.id.replace("-", " ").capitalize()
 
-    @property
-    def short_title(self) -> str:
-        """Its title where its patch stands beside it: without the first word, which names the patch."""
-        words = self.title.split()
-        return " ".join(words[1:] or words).lower()
-
 
 class Patch(Entry):
     """A named spot with its lay-up, bottom up."""
@@ -295,6 +289,16 @@ class Patch(Entry):
     name: Annotated[str, Field(min_length=1, max_length=80)]
     area: Area
     lifts: Annotated[tuple[Any, ...], Field(max_length=MAX_LISTED)] = ()
+
+    def short(self, lift: Lift) -> str:
+        """A lift of it in words, beside its own name: without what names the patch, which is its id or a word."""
+        own = lift.id.removeprefix(f"{self.id}-")
+        words = own.lower().split("-")
+        return " ".join(words if own != lift.id else words[1:] or words)
+
+    def spot(self, lift: Lift) -> str:
+        """What people call a lift of it: "Pit lake, skin"."""
+        return f"{self.name}, {self.short(lift)}"
 
 
 class Scene(Entry):

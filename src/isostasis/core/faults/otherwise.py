@@ -45,7 +45,7 @@ def lessons(
                 continue
             known = facts_of(scene, plan, lift.id, cups.get(lift.id, ()), now)
             told = [code for code in TELLING if code in known and known[code].holds]
-            title = f"{patch.name}, {lift.short_title}"
+            title = patch.spot(lift)
             for code in told[:MOST]:
                 rule = _cause(code, lift.kind)
                 if rule is not None:

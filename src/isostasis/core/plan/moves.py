@@ -55,7 +55,7 @@ def moves(scene: ResolvedScene, before: Plan, after: Plan) -> tuple[Move, ...]:
             for what, (unit, was) in old.items():
                 now: float | None = new.get(what, (unit, None))[1]
                 if _differ(was, now):
-                    found.append(Move(f"{patch.name}, {lift.short_title}", what, unit, was, now))
+                    found.append(Move(patch.spot(lift), what, unit, was, now))
     for need in before.buy:
         needed = next((one.need for one in after.buy if one.material == need.material), Figure(0.0, need.unit)).value
         if _differ(need.need.value, needed):

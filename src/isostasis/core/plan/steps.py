@@ -307,7 +307,7 @@ def _course_steps(
                 patch=patch.id,
                 course=number,
                 of=of,
-                name=lift.short_title + (f" {number}" if of > 1 else ""),
+                name=patch.short(lift) + (f" {number}" if of > 1 else ""),
                 hazards=estimate.hazards,
                 mess=kind_of(lift).mess(lift, estimate.mix),
                 takes_cup=estimate.mix.family == "resin",

@@ -45,7 +45,7 @@ def _spots(session: Session, symptom: Symptom | None) -> list[Spot]:
         for patch in scene.patches:
             for lift in patch.lifts:
                 if symptom is None or lift.kind in symptom.kinds:
-                    words = f"{scene.name}, {patch.name}: {lift.short_title}"
+                    words = f"{scene.name}, {patch.name}: {patch.short(lift)}"
                     (begun if lift.id in laid else rest).append(Spot(f"{row.slug}/{lift.id}", words, lift.kind))
     return [*begun, *rest][:MOST_SPOTS]
 

@@ -190,7 +190,7 @@ def _layers(scene: ResolvedScene, plans: tuple[Plan, Plan]) -> tuple[str, tuple[
         for lift in patch.lifts:
             made = [one.lifts[lift.id].layers for one in plans if lift.id in one.lifts]
             if len(made) == 2 and len(made[0]) != len(made[1]):
-                return f"{patch.name}, {lift.short_title}", (depths(made[0]), depths(made[1]))
+                return patch.spot(lift), (depths(made[0]), depths(made[1]))
     return "", ((), ())
 
 

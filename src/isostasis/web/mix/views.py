@@ -177,7 +177,7 @@ def planned_of(opened: OpenScene, key: str) -> PlannedBatch | None:
 
 def names_of(opened: OpenScene) -> dict[str, str]:
     """What batches go into, by the ids of lifts and forms."""
-    names = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
+    names = {lift.id: patch.spot(lift) for patch in opened.scene.patches for lift in patch.lifts}
     return names | {form.id: f"{form.title}, pieces" for form in opened.scene.forms}
 
 

@@ -25,7 +25,7 @@ from .views import blueprint, came_at
 def _notes(session: Session, row: SceneRow, opened: OpenScene) -> list[tuple[str, str]]:
     """(what was done, note) of what was written down of marks and batches."""
     steps = {one.id: one.do for one in opened.plan.steps}
-    lifts = {lift.id: f"{patch.name}, {lift.short_title}" for patch in opened.scene.patches for lift in patch.lifts}
+    lifts = {lift.id: patch.spot(lift) for patch in opened.scene.patches for lift in patch.lifts}
     # A step that is planned no more is told by its lift.
     told = [
         (steps.get(one.step) or lifts.get(one.lift or "", one.step), one.note) for one in logbook.noted(session, row)
