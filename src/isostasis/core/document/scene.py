@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import datetime
 from functools import cache, reduce
-from itertools import pairwise
+from itertools import groupby, pairwise
 from operator import or_
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -278,8 +278,8 @@ class Lift(Entry):
 
     @property
     def title(self) -> str:
-        """What people call it: its id in words."""
-        return self.id.replace("-", " ").capitalize()
+        """What people call it: its id in words, none twice in a row."""
+        return " ".join(word for word, _ in groupby(self.id.split("-"))).capitalize()
 
 
 class Patch(Entry):

@@ -41,7 +41,9 @@ def gates(slug: str) -> str:
     opened = open_scene(slug)
     working = [(form.id, form.title, form.place) for form in opened.scene.forms]
     working += [
-        (lift.id, f"{patch.name}: {lift.title}", lift.place) for patch in opened.scene.patches for lift in patch.lifts
+        (lift.id, f"{patch.name}: {patch.short(lift)}", lift.place)
+        for patch in opened.scene.patches
+        for lift in patch.lifts
     ]
     return render_template("clock/gates.html", opened=opened, working=working, zone=zone(), place="clock.page")
 

@@ -57,7 +57,7 @@ def _from_scenes(session: Session) -> Options:
     found: Options = []
     for row, scene in scenes.legible(session):
         mine = [
-            (f"lift/{row.slug}/{lift.id}", f"{patch.name}: {lift.id.replace('-', ' ')}")
+            (f"lift/{row.slug}/{lift.id}", f"{patch.name}: {patch.short(lift)}")
             for patch in scene.patches
             for lift in patch.lifts
             if lift.kind in KINDS and lift.kind != "pour"
