@@ -8,7 +8,7 @@ import pytest
 
 from isostasis.core.schedule import Marks, Schedule
 from isostasis.core.schedule.requests import ClockRequest
-from isostasis.solver import Solver
+from isostasis.solver import Solver, Unwanted
 from isostasis.solver.question import question, request_of
 from tests.support.scenes import scene_data
 from tests.support.waiting import until
@@ -111,6 +111,14 @@ def test_an_answer_that_cannot_be_kept_is_told(solver):
     asking = waited(solver.ask("full", put(), failing), lambda one: one.over)
     assert "could not be kept" in asking.wrong
     waited(solver.ask("full", put(), lambda _: None), lambda one: one.made is not None)
+
+
+def test_an_answer_that_has_no_place_any_more_is_told_and_logged_nowhere(solver, caplog):
+    def gone(made):
+        raise Unwanted("It is gone.")
+
+    asking = waited(solver.ask("gone", put(), gone), lambda one: one.over)
+    assert asking.wrong == "It is gone." and not caplog.records
 
 
 def test_a_question_says_all_that_is_asked():

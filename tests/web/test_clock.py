@@ -11,7 +11,7 @@ import vobject
 from click.testing import CliRunner
 
 from isostasis.cli import main
-from isostasis.solver import SolverJob
+from isostasis.solver import SolverJob, Unwanted
 from isostasis.store import clock as clocks
 from isostasis.store import marks, scenes
 from isostasis.web import create_app, serve_from
@@ -199,6 +199,18 @@ def test_times_that_hold_are_shown_while_better_ones_are_looked_for(found, demo_
     assert reader.client.get(follow).location == "/s/tarn/clock"
     page = reader.get("/s/tarn/clock").text
     assert "The best found; 5 h" in page and 'id="solving"' in page  # and goes on looking
+
+
+def test_an_answer_for_a_scene_in_the_bin_is_not_kept(found, demo_database, clock):
+    made = found().made
+    held = Held()
+    reader = Reader(create_app(demo_database, clock, "Europe/Berlin", held))
+    reader.post("/s/tarn/clock/pin", step="tarn-seal-1", at=starts(found())["tarn-seal-1"].isoformat())
+    reader.post("/s/tarn/bin")
+    with pytest.raises(Unwanted, match="in the bin"):
+        held.job.on_answer(made)
+    reader.post("/bin/tarn/back")
+    assert found().made == made
 
 
 def test_an_answer_that_comes_while_the_page_is_made_is_not_lost(found, demo_database, clock, monkeypatch):

@@ -13,7 +13,7 @@ import pytest
 from isostasis.core.reading import read
 from isostasis.core.schedule import Marks
 from isostasis.core.schedule.requests import ClockRequest
-from isostasis.solver import Solver, SolverJob
+from isostasis.solver import Solver, SolverJob, Unwanted
 from isostasis.solver.question import question
 from isostasis.store import Database, devices, jobs, scenes
 from isostasis.store import clock as clocks
@@ -118,6 +118,23 @@ def test_times_that_hold_are_kept_by_who_asked_before_better_ones(address):
             shared.turn()
             until(lambda told=name: getattr(asking, told) is not None)
         assert heard == [{"finish": "first"}, {"finish": "made"}]
+        shared.close()
+
+
+def test_who_asked_has_no_place_for_the_answer_any_more(address):
+    def gone(made):
+        raise Unwanted("It is gone.")
+
+    clock = Clock()
+    with closing(Database(address)) as database:
+        shared = SharedSolver(database, Telling(), clock)
+        put = question({"tarn": scene_data()}, "sat 09:00-17:00", "UTC", ClockRequest(), {"tarn": Marks()}).begun(NOW)
+        asking = shared.ask("tarn", put, gone)
+        shared.turn()
+        shared._solver.job.made = {"finish": "made"}
+        shared.turn()
+        until(lambda: asking.over)
+        assert shared.of("tarn").wrong == "It is gone."
         shared.close()
 
 

@@ -24,6 +24,10 @@ OnAnswer = Callable[[dict[str, Any]], None]
 OnOptions = Callable[[list[dict[str, Any]]], None]
 
 
+class Unwanted(Exception):  # noqa: N818 - reads as what it is
+    """An answer that has no place any more; why, in a sentence. Raised by whoever was to keep it."""
+
+
 @dataclass
 class SolverJob:
     """One question and how far it is: `best` and `bound` minutes of the finish while it is searched for, `first` times
@@ -144,6 +148,8 @@ class Solver:
             if asking is not None and not asking.over:
                 try:
                     self._heard(asking, said)
+                except Unwanted as gone:
+                    asking.wrong, asking.over = str(gone), True
                 except Exception:  # whatever keeps the answer failed; the next answers are listened to all the same
                     logging.getLogger(__name__).exception("an answer was lost")
                     asking.wrong, asking.over = "The schedule was found and could not be kept; ask again.", True

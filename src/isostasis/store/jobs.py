@@ -68,6 +68,13 @@ def tell(session: Session, key: str, number: int, **told: Any) -> None:
             setattr(row, name, value)
 
 
+def refuse(session: Session, key: str, number: int, words: str) -> None:
+    """Nobody could keep its answer; nothing where another was asked since."""
+    row = session.get(SolverJobRow, key, with_for_update=True)
+    if row is not None and row.number == number:
+        row.wrong, row.over = words, True
+
+
 def end(session: Session, key: str, words: str) -> None:
     """Nobody is to look any further."""
     row = session.get(SolverJobRow, key, with_for_update=True)

@@ -14,7 +14,7 @@ from ...core.hours import BenchHours, parse_hours
 from ...core.schedule import Marks, Schedule, ScheduleRequest
 from ...core.schedule.forecast import joined
 from ...core.schedule.requests import ClockRequest
-from ...solver import Solver, SolverJob
+from ...solver import Solver, SolverJob, Unwanted
 from ...solver.question import SolverQuestion, question, request_of
 from ...store import Database, clock, scenes, settings
 from ...store import marks as marks_of
@@ -161,8 +161,11 @@ def ask(found: Clock, cause: str, pin: Pin | None = None) -> None:
     def answered(made: dict[str, Any]) -> None:
         if pin is not None and pin.at is not None and made["finish"] is None:
             return
-        with app_database.writing() as session:
-            kept.append(_keep(session, found, put, made, cause, pin, clock_now()))
+        try:
+            with app_database.writing() as session:
+                kept.append(_keep(session, found, put, made, cause, pin, clock_now()))
+        except scenes.NoSuchScene:
+            raise Unwanted("This scene was in the bin when its times were found; plan it again.") from None
 
     def bought(options: list[dict[str, Any]]) -> None:
         if kept:

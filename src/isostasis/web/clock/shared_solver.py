@@ -13,7 +13,7 @@ from typing import Any
 
 from sqlalchemy.exc import DBAPIError
 
-from ...solver import STOPPED, OnAnswer, OnOptions, Solver, SolverJob
+from ...solver import STOPPED, OnAnswer, OnOptions, Solver, SolverJob, Unwanted
 from ...solver.question import SolverQuestion
 from ...store import Database, jobs
 from ...store.tables import SolverJobRow
@@ -100,9 +100,15 @@ class SharedSolver:
             if row is None or row.number != number:
                 job.over = True  # another question took its place
                 return True
-            for now_told, told in ((row.first, job.first), (row.made, job.made)):
-                if now_told is not None and told is None:
-                    job.on_answer(now_told)
+            try:
+                for now_told, told in ((row.first, job.first), (row.made, job.made)):
+                    if now_told is not None and told is None:
+                        job.on_answer(now_told)
+            except Unwanted as gone:
+                with self._database.writing() as session:
+                    jobs.refuse(session, key, number, str(gone))
+                job.over = True
+                return True
             job.best, job.bound, job.first, job.made = row.best, row.bound, row.first, row.made
             job.options = list(row.options)
             if row.over:
