@@ -178,3 +178,8 @@ def test_schedule(run):
                         (("--start", "2027-03-01T12:00Z", "--hours", "whenever"), "is no day with its hours")):  # fmt: skip
         refused = run("schedule", DATA / "tarn.json", *wrong)
         assert refused.exit_code == 2 and said in refused.stderr
+
+
+def test_each_command_says_what_it_is_for_in_a_whole_sentence(run):
+    said = run("--help").output.partition("Commands:")[2]
+    assert "plan" in said and "..." not in said

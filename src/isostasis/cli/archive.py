@@ -17,7 +17,7 @@ from .shared import db_option, existing_database, open_database, refuse, stop
 @click.argument("file")
 @db_option
 def save(file: str, db: str) -> None:
-    """Everything that the database keeps, photos too, as the zip FILE; to be opened on any machine with `unpack`."""
+    """Everything that is kept, photos too, as the zip FILE. `unpack` opens it on any machine."""
     from ..exchange.archive import write_whole
     from ..store import archive
 
@@ -45,7 +45,7 @@ def save(file: str, db: str) -> None:
 @click.option("--look", is_flag=True, help="Only tell what would happen.")
 @click.option("--yes", is_flag=True, help="Do not ask first.")
 def unpack(file: str, db: str, replace: bool, look: bool, yes: bool) -> None:
-    """Take in the archive FILE: merged with what is here, or in its place. Tells what will happen first."""
+    """Take in the archive FILE. Merged with what is here, or in its place; tells what will happen first."""
     from ..exchange.archive import opened
     from ..store import archive
 

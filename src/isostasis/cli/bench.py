@@ -16,7 +16,7 @@ from .shared import json_option, stop
 @json_option
 @click.option("--browser/--no-browser", default=True, help="Measure the drag in Chromium too.")
 def bench(as_json: bool, browser: bool) -> None:
-    """Measure speed against the project's own marks; prints ratios (below 1 is within)."""
+    """Measure speed against the project's own marks. Prints ratios (below 1 is within)."""
     root = Path(__file__).parents[3]
     if not (root / "benchmarks").is_dir():
         stop("the benchmarks come with the source, not with the package; run it in a checkout")

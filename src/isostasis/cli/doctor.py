@@ -151,7 +151,7 @@ def _inside(database: object) -> Iterator[Finding]:
 @db_option
 @json_option
 def doctor(db: str, as_json: bool) -> None:
-    """What is amiss with this installation and its database, and what to do; exit 1 where anything is."""
+    """What is amiss here, and what to do. Looks at the installation and its database; exit 1 where anything is."""
     found = [
         one for group in (_python(), _packages(), _files(), _zone(), _solver(), _database(db)) for one in group
     ]  # fmt: skip

@@ -28,7 +28,7 @@ from .shared import (
 @click.option("--to", "folder", required=True, help="Folder for the files; made if it is not there.")
 @stage_option
 def files(scene: str, folder: str, stage: str) -> None:
-    """The ground in open formats: .asc, .png with its side file, .csv, .stl, plan, cut and templates as .svg."""
+    """The ground in open formats. As .asc, .png with its side file, .csv, .stl; plan, cut and templates as .svg."""
     from ..core.plan import plan as plan_of
     from ..exchange.outgoing import written
 
@@ -54,7 +54,7 @@ def files(scene: str, folder: str, stage: str) -> None:
 @click.argument("heights")
 @click.argument("scene")
 def survey(heights: str, scene: str) -> None:
-    """The document of SCENE with the heights in a file (.asc, .csv, .png with its .json beside it) as one more form."""
+    """SCENE with the heights in a file as one more form. Of .asc, .csv, .png with its .json beside it."""
     from ..core.catalogue import shipped
     from ..core.document import edit
     from ..core.document.read import check
@@ -116,7 +116,7 @@ def export(scene: str, db: str, resolved: bool) -> None:
 @click.argument("files", nargs=-1, required=True)
 @db_option
 def import_(files: tuple[str, ...], db: str) -> None:
-    """Take scene files into the database; all of them, or none if one has a fault."""
+    """Take scene files into the database. All of them, or none if one has a fault."""
     from ..core.reading import read
     from ..store import scenes
 
@@ -143,7 +143,7 @@ def import_(files: tuple[str, ...], db: str) -> None:
     "--keep", type=click.IntRange(1, 10_000), help="Of the copies in the folder TARGET, keep the newest so many."
 )
 def backup(target: str, db: str, keep: int | None) -> None:
-    """A checked copy of the database, made while it is in use: the file TARGET, or one more in the folder TARGET."""
+    """A checked copy of the database, made while it is in use. The file TARGET, or one more in the folder TARGET."""
     from ..store import Unusable
     from ..store import backup as backups
 

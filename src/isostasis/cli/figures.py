@@ -41,7 +41,7 @@ def plan(scene: str, as_json: bool, imperial: bool) -> None:
 @click.option("--mix", default="paper-plaster", show_default=True, help="Compound for carve or fill.")
 @click.option("--foot", type=float, help="Foot of a figure for the wobble test, mm; else that of your bench.")
 def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: float | None) -> None:
-    """What is read off the ground of a scene: areas, steps, joints, foam, flats."""
+    """What is read off the ground of a scene. Areas, steps, joints, foam, flats."""
     from ..core.catalogue import shipped
     from ..core.plan import plan as plan_of
     from ..core.terrain.report import GroundQuery, report
@@ -71,7 +71,7 @@ def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: 
 def schedule(
     scenes: tuple[str, ...], start: str, hours: str, deadline: str | None, zone: str | None, as_json: bool
 ) -> None:
-    """When to do each step within your bench hours; several scenes share one pair of hands."""
+    """When to do each step within your bench hours. Several scenes share one pair of hands."""
     from ..core.hours import parse_hours
     from ..core.schedule import ScheduleRequest
     from ..core.schedule.forecast import scheduled, steps_of
@@ -103,7 +103,7 @@ def schedule(
 @click.argument("height")
 @click.option("--grade", default=2.5, show_default=True, help="Percent.")
 def incline(height: str, grade: float) -> None:
-    """Ways up to an odd HEIGHT (31 mm, 1 1/4 in) from stock risers, a wedge cut at the right place, or shims."""
+    """Ways up to an odd HEIGHT (31 mm, 1 1/4 in). From stock risers, a wedge cut at the right place, or shims."""
     from ..core.catalogue import Bench
     from ..core.terrain.incline import solve
     from ..core.units import NotAMeasure, parse

@@ -13,7 +13,7 @@ from .shared import db_option, existing_database, stop
 @click.argument("name")
 @db_option
 def label(name: str, db: str) -> None:
-    """The label NAME (an id, of a material or a mix) as it holds in the database, as JSON."""
+    """The label NAME as it holds in the database, as JSON. NAME is an id, of a material or a mix."""
     from ..store import labels
 
     with existing_database(db).reading() as session:

@@ -13,7 +13,7 @@ from .shared import db_option, existing_database, json_option, stop
 @json_option
 @db_option
 def records(as_json: bool, db: str) -> None:
-    """What came against what was said, and the factors that this teaches."""
+    """What came against what was said, and what that teaches."""
     from ..core.learning.records import QUANTITIES
     from ..store import records as kept
 
@@ -52,7 +52,7 @@ def records(as_json: bool, db: str) -> None:
 @click.argument("facts", nargs=-1)
 @json_option
 def wrong(symptom: str | None, facts: tuple[str, ...], as_json: bool) -> None:
-    """What went wrong: causes of a SYMPTOM by FACTS (cold=yes unsealed=no ...); without a symptom it lists them."""
+    """What went wrong: causes of a SYMPTOM by FACTS. Facts as cold=yes unsealed=no; without a symptom it lists them."""
     from ..core.faults.facts import FACTS, joined
     from ..core.faults.finder import questions, rank, telling
     from ..core.faults.model import symptoms
@@ -96,7 +96,7 @@ def wrong(symptom: str | None, facts: tuple[str, ...], as_json: bool) -> None:
 @click.argument("words", nargs=-1, required=True)
 @db_option
 def find(words: tuple[str, ...], db: str) -> None:
-    """What is kept under these words, as they begin: scenes, spots, labels, batches, swatches, records, notes."""
+    """What is kept under these words, as they begin. Scenes, spots, labels, batches, swatches, records, notes."""
     from ..store import finding
 
     with existing_database(db).reading() as session:

@@ -18,7 +18,7 @@ from .shared import db_option, existing_database, json_option, refuse, stop
 @json_option
 @db_option
 def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) -> None:
-    """A quick sum without a scene: NAME key=value ...; without a NAME the sums and what they ask. Labels and my things
+    """A quick sum without a scene, of KEY=VALUE pairs. Without a NAME the sums and what they ask. Labels and my things
     are those of the database, where there is one."""
     from ..core.catalogue import Bench, shipped
     from ..core.figure import to_jsonable
@@ -68,8 +68,8 @@ def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) ->
 @json_option
 @db_option
 def far(mix: str, left: str | None, as_json: bool, db: str) -> None:
-    """How far what is LEFT of a MIX (such as 180ml, or cup: what is mixed already; by the shelf unless given) will go:
-    which spots of all scenes, in which order, how thick."""
+    """How far what is LEFT of a MIX will go. LEFT is such as 180ml, or cup: what is mixed already; by the shelf unless
+    given. Tells which spots of all scenes, in which order, how thick."""
 
     from ..core.stock.far import how_far
     from ..core.units import NotAMeasure, parse

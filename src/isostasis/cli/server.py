@@ -70,7 +70,7 @@ def serve(
     proxied: bool,
     opens: bool | None,
 ) -> None:
-    """Serve the pages, and open them: to this machine alone, unless told otherwise."""
+    """Serve the pages, and open them. To this machine alone, unless told otherwise."""
     import logging
     import socket
     import webbrowser
@@ -121,7 +121,7 @@ def serve(
               help="What the device may do: all, or mark, weigh and photograph.")  # fmt: skip
 @click.option("--url", help="Where the device opens the pages, if not at this machine's address in its network.")
 def pair(db: str, port: int, role: devices.Role, url: str | None) -> None:
-    """A code by which one more device may pair with the server that runs on this database."""
+    """A code by which one more device may pair. With the server that runs on this database."""
     from ..store import devices
 
     with existing_database(db).writing() as session:
@@ -168,7 +168,7 @@ def demo(context: click.Context, db: str, reset: bool, port: int, only_build: bo
 @port_option
 @json_option
 def status(port: int, as_json: bool) -> None:
-    """What the running server keeps worked out: entries, bytes, and each stage's hits and misses."""
+    """What the running server keeps worked out. Entries, bytes, and each stage's hits and misses."""
     from http.client import HTTPException
     from urllib.request import urlopen
 

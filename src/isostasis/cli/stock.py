@@ -24,7 +24,7 @@ def _shown(amount: float, unit: str) -> str:
 @zone_option
 @db_option
 def shelf(as_json: bool, zone: str | None, db: str) -> None:
-    """What is on the shelf, what the scenes count on, and what to look at."""
+    """What is on the shelf, and what the scenes count on. And what to look at."""
     from ..store import supply
 
     with existing_database(db).reading() as session:
@@ -63,7 +63,7 @@ def shelf(as_json: bool, zone: str | None, db: str) -> None:
 @zone_option
 @db_option
 def buy(scenes: tuple[str, ...], as_json: bool, zone: str | None, db: str) -> None:
-    """What to buy for SCENES (their addresses; all if none is named): packs of the least cost beyond the shelf."""
+    """What to buy for SCENES: packs of the least cost. Beyond the shelf; SCENES are addresses, all if none is named."""
     from ..core.figure import to_jsonable
     from ..core.stock.buying import as_text
     from ..store import settings, supply

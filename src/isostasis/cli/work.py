@@ -34,7 +34,7 @@ def _told(act: Act) -> dict[str, Any]:
 @zone_option
 @db_option
 def now_(as_json: bool, zone: str | None, db: str) -> None:
-    """What to do now and next, over all scenes at work, and in what state each spot is."""
+    """What to do now and next, over all scenes at work. And in what state each spot is."""
     from ..core.bench import after_visit, agenda, spots
     from ..store import bench
 
@@ -69,8 +69,8 @@ def now_(as_json: bool, zone: str | None, db: str) -> None:
 @zone_option
 @db_option
 def mark(scene: str, step: str, what: str, at: str | None, note: str, share: float, zone: str | None, db: str) -> None:
-    """Mark a STEP of a SCENE as started, paused, done (or a part of it), skipped, touched (not-yet, ready; by its kept
-    cup: cup-not-yet, cup-ready), or take its last mark back."""
+    """Mark a STEP of a SCENE as started, done, and so on. Also paused, skipped, touched (not-yet, ready; by its kept
+    cup: cup-not-yet, cup-ready); done may be a part of it; or its last mark is taken back."""
     from ..core.plan import plan
     from ..store import NoSuchScene, logbook, marks, scenes
     from ..store.marking import refuse as refuse_mark
