@@ -36,6 +36,7 @@ def test_lines_in_the_ways_that_people_write_them():
     ("material,size\nplaster,0\n", "line 2, size: a pack of nothing"),
     ("material,size,left\nplaster,1 kg,2 kg\n", "line 2, left: 2 kg is more than it holds"),
     ("material,size,price\nplaster,1 kg,cheap\n", "line 2, price: “cheap” is no amount of money"),
+    ('material,size,price\nplaster,1 kg,"1,250"\n', "line 2, price: “1,250” has a comma that could mean tenths or thousands"),
     ("material,size,price\nplaster,1 kg,-3\n", "line 2, price: -3 is outside"),
     ("material,size,opened\nplaster,1 kg,last May\n", "line 2, opened: “last May” is no day"),
     ("material,size,opened\nplaster,1 kg,0026-01-01\n", "outside 2000 to 2100"),

@@ -7,18 +7,18 @@ Commas, semicolons or tabs between cells; with semicolons or tabs a comma is a d
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterable, Mapping
-from datetime import date
+from collections.abc import Callable, Iterable, Mapping
 from io import StringIO
-from typing import Any
+from typing import Any, TypeVar
 
 from ..core.catalogue import Catalogue, Material
 from ..core.fault import Fault, Faults, fault
 from ..core.stock.model import NewPack
-from ..core.stock.reading import parse_amount, parse_left
+from ..core.stock.reading import parse_amount, parse_day, parse_left, parse_price
 from ..core.units import Measures, NotAMeasure
 from .rows import defused, headed
 
+T = TypeVar("T")
 MAX_BYTES = 2_000_000
 MAX_LINES = 5000
 MAX_TOLD = 12  # faults at a time
@@ -81,24 +81,23 @@ def _pack(cells: dict[str, str], beyond: int, known: Catalogue, measures: Measur
     if part not in parts | {None}:
         raise fault("part", f"{material.name} has no part “{part}”", "leave it empty, or write A or B of a kit")
 
-    def amount(name: str, size: float | None = None) -> float:
+    def cell(name: str, parse: Callable[[str], T]) -> T | None:
+        if not given.get(name):
+            return None
         try:
-            if size is None:
-                return parse_amount(given[name], material, part, measures)
-            return parse_left(given[name], material, size, part, measures)
+            return parse(given[name])
         except NotAMeasure as problem:
             raise fault(name, problem.what, problem.right) from None
 
-    size = amount("size")
+    size = cell("size", lambda text: parse_amount(text, material, part, measures)) or 0.0
     if size <= 0:
         raise fault("size", "a pack of nothing is no pack", "write what a full one holds")
-    left = amount("left", size) if given.get("left") else None
+    left = cell("left", lambda text: parse_left(text, material, size, part, measures))
     if left is not None and left > size * 1.05:
         raise fault("left", f"{given['left']} is more than it holds", "mend it, or the size")
     return NewPack(
-        material.id, size, part, left, _money(given.get("price", "")), _short(given.get("seller", ""), "seller"),
-        _day(given.get("opened", ""), "opened"), _day(given.get("best before", ""), "best before"),
-        _short(given.get("place", ""), "place"),
+        material.id, size, part, left, cell("price", parse_price), _short(given.get("seller", ""), "seller"),
+        cell("opened", parse_day), cell("best before", parse_day), _short(given.get("place", ""), "place"),
     )  # fmt: skip
 
 
@@ -115,31 +114,7 @@ def _material(text: str, known: Catalogue) -> Material:
     return found
 
 
-def _money(text: str) -> float | None:
-    if not text:
-        return None
-    try:
-        value = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
-    except ValueError:
-        raise fault("price", f"“{text[:40]}” is no amount of money", "write it as 12.50") from None
-    if not 0 <= value <= 1_000_000:
-        raise fault("price", f"{value:g} is outside 0 to 1,000,000", "write what the pack cost")
-    return round(value, 2)
-
-
 def _short(text: str, what: str) -> str:
     if len(text) > 60:
         raise fault(what, f"it has {len(text)} letters", "write 60 at most")
     return text
-
-
-def _day(text: str, what: str) -> date | None:
-    if not text:
-        return None
-    try:
-        day = date.fromisoformat(text)
-    except ValueError:
-        raise fault(what, f"“{text[:20]}” is no day", "write it as 2027-03-01") from None
-    if not 2000 <= day.year <= 2100:
-        raise fault(what, f"{day.year} is outside 2000 to 2100", "mend the year")
-    return day

@@ -1,8 +1,10 @@
-"""How much there is, as a person writes it: an amount, a weight with or without the tin, or by eye in quarters."""
+"""What a person writes of a pack: how much there is (an amount, a weight with or without the tin, by eye in quarters),
+what it cost, and days."""
 
 from __future__ import annotations
 
 import re
+from datetime import date
 
 from ..catalogue import Material
 from ..units import Measures, NotAMeasure, Quantity, parse, pointed
@@ -12,6 +14,7 @@ BY_EYE = {
     "empty": 0.0, "a quarter": 0.25, "1/4": 0.25, "half": 0.5, "1/2": 0.5, "2/4": 0.5, "three quarters": 0.75,
     "3/4": 0.75, "full": 1.0, "4/4": 1.0,
 }  # fmt: skip
+MOST_MONEY = 1_000_000
 MOST = 1_000_000_000.0  # of what a material is sold by
 _SHARE = re.compile(r"(\d+(?:[.,]\d+)?)\s*%")
 
@@ -88,3 +91,34 @@ def parse_left(
         if left < 0:
             raise NotAMeasure(f"“{text[:40]}”: the tin weighs more than all of it", "write it as 180 g - 60 g")
     return left
+
+
+def parse_price(text: str) -> float:
+    """Money, without what it is in. Raises NotAMeasure.
+
+    >>> parse_price("12,50")
+    12.5
+    """
+    with_point = pointed(text)
+    try:
+        value = float(with_point)
+    except ValueError:
+        raise NotAMeasure(f"“{text[:40]}” is no amount of money", "write it as 12.50") from None
+    if not 0 <= value <= MOST_MONEY:
+        raise NotAMeasure(f"{value:g} is outside 0 to {MOST_MONEY:,}", "write what the pack cost")
+    return round(value, 2)
+
+
+def parse_day(text: str) -> date:
+    """A day. Raises NotAMeasure.
+
+    >>> parse_day("2027-03-01")
+    datetime.date(2027, 3, 1)
+    """
+    try:
+        day = date.fromisoformat(text)
+    except ValueError:
+        raise NotAMeasure(f"“{text[:20]}” is no day", "write it as 2027-03-01") from None
+    if not 2000 <= day.year <= 2100:
+        raise NotAMeasure(f"{day.year} is outside 2000 to 2100", "mend the year")
+    return day

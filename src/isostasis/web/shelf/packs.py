@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 from flask import Response, flash, g, render_template, request, url_for
 from sqlalchemy.orm import Session
@@ -12,17 +12,18 @@ from werkzeug.wrappers import Response as BaseResponse
 from ...core.catalogue import Catalogue, Material
 from ...core.fault import fault
 from ...core.stock.model import NewPack
-from ...core.stock.reading import parse_amount, parse_left
+from ...core.stock.reading import parse_amount, parse_day, parse_left, parse_price
 from ...core.units import NotAMeasure
 from ...exchange.packs_csv import MAX_BYTES, read_packs, write_packs
 from ...store import devices, labels, settings, shelf
 from ...store.shelf import Stocked
 from ...store.tables import PackRow
 from ..shared.answers import hx_redirect
-from ..shared.fields import Field, parse_float, read_one
+from ..shared.fields import Field, read_one
 from ..shared.scenes import database, now
 from .views import TABS, blueprint
 
+T = TypeVar("T")
 PLACE = Field("place", "where it stands", optional=True, most=60)
 SELLER = Field("seller", "bought at", optional=True, most=60)
 NOTE = Field("note", "note", optional=True, most=200)
@@ -47,28 +48,15 @@ def amount_of(text: str, material: Material, what: str, part: str | None = None,
         raise fault(what, problem.what, problem.right) from None
 
 
-def day_of(name: str, what: str) -> date | None:
-    """A day as the page's field gives it. Raises Faults."""
+def _typed(name: str, parse: Callable[[str], T]) -> T | None:
+    """What the page's field of that name says; None for an empty one. Raises Faults."""
     text = request.form.get(name, "").strip()
     if not text:
         return None
     try:
-        day = date.fromisoformat(text)
-    except ValueError:
-        raise fault(what, f"“{text[:20]}” is no day", "write it as 2027-03-01") from None
-    if not 2000 <= day.year <= 2100:
-        raise fault(what, f"{day.year} is outside 2000 to 2100", "mend the year")
-    return day
-
-
-def _price() -> float | None:
-    text = request.form.get("price", "").strip()
-    if not text:
-        return None
-    value = parse_float(text, "price")
-    if not 0 <= value <= 1_000_000:
-        raise fault("price", f"{value:g} is outside 0 to 1,000,000", "write what the pack cost")
-    return round(value, 2)
+        return parse(text)
+    except NotAMeasure as problem:
+        raise fault(name.replace("_", " "), problem.what, problem.right) from None
 
 
 def _size(material: Material, text: str, part: str | None) -> float:
@@ -89,13 +77,13 @@ def add() -> BaseResponse:
     if part is not None and part not in parts:
         raise fault("part", f"{material.name} has no part {part[:1]}", "leave it empty")
     size = _size(material, request.form.get("size", ""), part)
-    left, price = request.form.get("left", "").strip(), _price()
+    left, price = request.form.get("left", "").strip(), _typed("price", parse_price)
     split = shelf.split_kit(known, material.id, size) if part is None else ((part, size),)
     news = [
         NewPack(
             material.id, each, one, amount_of(left, material, "left", one, each) if left else None,
             None if price is None else round(price * each / size, 2), read_one(SELLER, request.form) or "",
-            day_of("opened", "opened"), day_of("best_before", "best before"), read_one(PLACE, request.form) or "",
+            _typed("opened", parse_day), _typed("best_before", parse_day), read_one(PLACE, request.form) or "",
         )
         for one, each in split
     ]  # fmt: skip
@@ -154,8 +142,8 @@ ENTER = {"count": shelf.count, "back": shelf.put_back, "take": shelf.take}
 def _mend(session: Session, row: PackRow, material: Material) -> None:
     """The pack's own fields, and how much of its material there should always be. Raises Faults."""
     row.size = _size(material, request.form.get("size", ""), row.part)
-    row.price, row.seller = _price(), read_one(SELLER, request.form) or ""
-    row.opened, row.best_before = day_of("opened", "opened"), day_of("best_before", "best before")
+    row.price, row.seller = _typed("price", parse_price), read_one(SELLER, request.form) or ""
+    row.opened, row.best_before = _typed("opened", parse_day), _typed("best_before", parse_day)
     row.place = read_one(PLACE, request.form) or ""
     text = read_one(KEEP, request.form)
     keep = dict(settings.read(session).keep)
