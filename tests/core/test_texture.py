@@ -55,8 +55,9 @@ def test_glue_alone_holds_little_more_than_a_grain():
     hours = open_hours(0.15 * 1.08 * 0.55 * 1000, Climate((0,), (21,), (0.5,)))
     assert made.hours.workable.number == pytest.approx(hours)
     assert made.strewn.at_a_time_mm2.number == pytest.approx(hours * 60 * 30_000)
-    assert "cm² at a time" in next(step.do for step in plan(resolved(board(texture(school="onto-glue")))).steps
-                                   if step.lift == "bed")  # fmt: skip
+    for copies, part in ((1, "all in one go"), (50, "cm² at a time")):
+        many = plan(resolved({**board(texture(school="onto-glue")), "copies": copies}))
+        assert part in next(step.do for step in many.steps if step.lift == "bed")
     with pytest.raises(Faults, match="'plaster' is no glue or paint to strew on"):
         lifts_of(texture(school="onto-glue", key="plaster"))
 

@@ -197,7 +197,7 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
         ),
     )  # fmt: skip
     course = Course(
-        do=_do(lift, mix, site, at_a_time),
+        do=_do(lift, mix, site, worked, at_a_time),
         batches=parts,
         working_min=None,
         hands_on_min=minutes,
@@ -206,14 +206,15 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
     return LiftEstimate(plan, mix, (course,), labels.hazards(mix, (lift.key,) if key else ()))
 
 
-def _do(lift: Texture, mix: Mix, site: Site, at_a_time: Figure | None) -> str:
+def _do(lift: Texture, mix: Mix, site: Site, worked_mm2: float, at_a_time: Figure | None) -> str:
     what = f"{mix.name.lower()} on {site.patch.name}, {lift.depth_mm:.3g} mm"
     level = f", and draw it level with an edge of {lift.straightedge_mm:g} mm" if lift.straightedge_mm else ""
     if lift.into:
         return f"Press {what} into what is still soft there{level}"
     if at_a_time is None:
         return f"Strew {what}{level}"
-    part = f"{at_a_time.number / 100:.0f} cm² at a time" if at_a_time.value else "all at once"
+    in_one_go = not 0 < at_a_time.number < worked_mm2
+    part = "all in one go" if in_one_go else f"{at_a_time.number / 100:.0f} cm² at a time"
     return f"Spread the key and strew {what}, {part}; have the blend, brush and stocking ready{level}"
 
 
