@@ -295,9 +295,8 @@ def _wetting(lift: Fix, site: Site, labels: Labels) -> Mix | None:
 
 def _do(lift: Fix, mix: Mix, wetting: Mix | None, site: Site) -> str:
     if wetting:
-        return (
-            f"Mist {wetting.name.lower()} on {site.patch.name}, then {lift.by} {mix.name.lower()} on, from the top down"
-        )
+        mist = f"Mist {site.patch.name} with {wetting.name.lower()}"
+        return f"{mist}, then {lift.by} {mix.name.lower()} on it, from the top down"
     return f"{lift.by.capitalize()} {mix.name.lower()} on {site.patch.name}, from the top down"
 
 
