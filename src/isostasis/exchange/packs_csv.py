@@ -1,7 +1,7 @@
 """Packs as lines of cells: a heading that names the columns, then a pack a line, in any order of columns.
 
-Commas, semicolons or tabs between cells; with semicolons or tabs a comma is a decimal one (1,250, which could be either,
-is asked about). Amounts say their unit ("750 ml", "1.2 kg"), or are in what the material is sold by.
+Commas, semicolons or tabs between cells; with semicolons or tabs a comma is a decimal one, but 1,250, which could be
+either, is asked about. Amounts say their unit ("750 ml", "1.2 kg"), or are in what the material is sold by.
 """
 
 from __future__ import annotations

@@ -81,84 +81,29 @@ def lay(lift: Coat, site: Site) -> Ground:
 
 def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     """Amounts from true area and film, hours between coats and to dry."""
-    mix, climate = labels.mix_of(lift), site.climate
-    dry = lift.how == "drybrush"
-    film = film_mm(lift, mix) * (DRYBRUSHED if dry else 1.0)
+    mix = labels.mix_of(lift)
+    film = film_mm(lift, mix) * (DRYBRUSHED if lift.how == "drybrush" else 1.0)
+    told = _film_term(lift, mix, film)
     area = true_area(site.ground, site.cover) * lift.cover
-    each_ml = area * film / 1000
-    labelled = mix.film_mm and lift.film == "normal"
-    source = f"label of {mix.name}" if labelled else f"default for a {lift.film} coat"
-    film_term = Term("wet film", film, "mm", source + (f" × {DRYBRUSHED:g}, drybrushed" if dry else ""))
-    thirsty = site.patch.id in site.porous and not dry
-    more = each_ml * POROUS_MORE if thirsty else 0.0
-    needs = (each_ml + more, *(each_ml,) * (lift.coats - 1))
-    terms = (
-        Term(
-            "true area",
-            area,
-            "mm2",
-            "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else ""),
-        ),
-        film_term,
-        Term("coats", lift.coats, "", "this scene"),
-        *(
-            (Term("the porous bed takes of the first", more, "ml", f"{POROUS_MORE:.0%} of a coat more"),)
-            if more
-            else ()
-        ),
-    )
-    formula = "true area × wet film × coats" + (" + what the bed takes" if more else "")
-    volume = Figure(sum(needs), "ml", formula, terms)
-    water = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
-    brushed = water
-    if lift.how == "blot":
-        water *= 1 - BLOTTED  # the cloth takes up as much
-    diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
-    next_h, full_h, usable = ready_hours(site.above, labels, water, film, diffusivity, climate)
-    recoat = drying_hours(water, film, diffusivity, climate, CRITICAL_SHARE, "ready for the next coat at")
-    workable = span(
-        open_hours(brushed, climate),
-        "open until a third of its water has left",
-        Term("water to lose", brushed, "g/m2"),
-        film_term,
-    )
-    reckoned = mixed(
-        site,
-        labels,
-        mix,
-        needs,
-        (volume.term("in place"),),
-        site.bench.cup_ml,
-        site.bench.cup_ml,
-    )
+    volume, needs = _volume(lift, site, area, film, told)
+    hours, recoat = _hours(lift, site, labels, mix, film, told)
+    cup_ml = site.bench.cup_ml
+    reckoned = mixed(site, labels, mix, needs, (volume.term("in place"),), cup_ml, cup_ml)
+    minutes, workable = _minutes(lift, site, area), hours.workable.value
     thinned = f", let down with {lift.thin:g} of water," if lift.thin else ""
-    worked = area * site.scene.copies
-    minutes = SETUP_MIN + (
-        minutes_over(worked, "drybrush", site.bench) if dry else brushing_minutes(worked, site.bench)
-    )
-    minutes += minutes_over(worked, "sponge", site.bench) if lift.how == "blot" else 0.0
-    hours = Hours(workable, next_h, full_h, usable)
     courses = tuple(
         Course(
             do=DOES[lift.how].format(mix.name.lower() + thinned, site.patch.name)
             + (f", coat {number} of {lift.coats}" if lift.coats > 1 else ""),
             batches=batches,
-            working_min=None if workable.value is None else workable.value * 60,
+            working_min=None if workable is None else workable * 60,
             hands_on_min=minutes,
             wait_h=hours.wait_h(site.above is None) if number == lift.coats else recoat.value,
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
-    warnings = () if next_h.value is not None else (WONT_DRY,)
-    depth = Figure(film, "mm", "wet film of one coat", (film_term,))
-    layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", terms[:2])) for need in needs)
-    blotted = lift.how == "blot"
-    stays = wet(mix, labels.materials).stays * (1 - BLOTTED if blotted else 1.0)
-    label = f"label of {mix.name}{', blotted' if blotted else ''}"
-    left = Figure(
-        film * lift.coats * stays, "mm", "wet film × coats × what is no water",
-        (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", label)),
-    )  # fmt: skip
+    depth = Figure(film, "mm", "wet film of one coat", (told,))
+    layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", volume.working[:2])) for need in needs)
     plan = LiftPlan(
         patch=site.patch.id,
         kind=lift.kind,
@@ -168,13 +113,70 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
         ingredients=reckoned.ingredients,
         layers=layers,
         hours=hours,
-        windows=(Window("keep a wet edge", 0.0, workable.value, "the edge still shines"),) if workable.value else (),
+        windows=(Window("keep a wet edge", 0.0, workable, "the edge still shines"),) if workable else (),
         look_for=("raking light shows darker patches where the coat is thin",),
-        warnings=warnings,
-        left_mm=left,
+        warnings=() if hours.next.value is not None else (WONT_DRY,),
+        left_mm=_left(lift, labels, mix, film, told),
     )
-    damp = None if workable.value is None else (0.0, workable.value)
-    return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=workable.value, damp_h=damp)
+    damp = None if workable is None else (0.0, workable)
+    return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=workable, damp_h=damp)
+
+
+def _film_term(lift: Coat, mix: Mix, film: float) -> Term:
+    """Where the wet film of one coat, mm, comes from."""
+    labelled = mix.film_mm and lift.film == "normal"
+    source = f"label of {mix.name}" if labelled else f"default for a {lift.film} coat"
+    dry = f" × {DRYBRUSHED:g}, drybrushed" if lift.how == "drybrush" else ""
+    return Term("wet film", film, "mm", source + dry)
+
+
+def _volume(lift: Coat, site: Site, area: float, film: float, told: Term) -> tuple[Figure, tuple[float, ...]]:
+    """What stays in place of all coats, and ml of each: a porous bed takes more of the first."""
+    each_ml = area * film / 1000
+    more = each_ml * POROUS_MORE if site.patch.id in site.porous and lift.how != "drybrush" else 0.0
+    where = "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else "")
+    taken = Term("the porous bed takes of the first", more, "ml", f"{POROUS_MORE:.0%} of a coat more")
+    terms = (
+        Term("true area", area, "mm2", where), told, Term("coats", lift.coats, "", "this scene"),
+        *((taken,) if more else ()),
+    )  # fmt: skip
+    needs = (each_ml + more, *(each_ml,) * (lift.coats - 1))
+    formula = "true area × wet film × coats" + (" + what the bed takes" if more else "")
+    return Figure(sum(needs), "ml", formula, terms), needs
+
+
+def _hours(lift: Coat, site: Site, labels: Labels, mix: Mix, film: float, told: Term) -> tuple[Hours, Figure]:
+    """Hours of the last coat, and until the next one can follow."""
+    brushed = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
+    water = brushed * (1 - BLOTTED) if lift.how == "blot" else brushed  # the cloth takes up the rest
+    diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 1e-9
+    next_h, full_h, usable = ready_hours(site.above, labels, water, film, diffusivity, site.climate)
+    recoat = drying_hours(water, film, diffusivity, site.climate, CRITICAL_SHARE, "ready for the next coat at")
+    workable = span(
+        open_hours(brushed, site.climate), "open until a third of its water has left",
+        Term("water to lose", brushed, "g/m2"), told,
+    )  # fmt: skip
+    return Hours(workable, next_h, full_h, usable), recoat
+
+
+def _minutes(lift: Coat, site: Site, area: float) -> float:
+    """Hands on one coat of all copies."""
+    worked = area * site.scene.copies
+    brushed = (
+        minutes_over(worked, "drybrush", site.bench) if lift.how == "drybrush" else brushing_minutes(worked, site.bench)
+    )
+    return SETUP_MIN + brushed + (minutes_over(worked, "sponge", site.bench) if lift.how == "blot" else 0.0)
+
+
+def _left(lift: Coat, labels: Labels, mix: Mix, film: float, told: Term) -> Figure:
+    """The film of all coats once their water has left."""
+    blotted = lift.how == "blot"
+    stays = wet(mix, labels.materials).stays * (1 - BLOTTED if blotted else 1.0)
+    label = f"label of {mix.name}{', blotted' if blotted else ''}"
+    return Figure(
+        film * lift.coats * stays, "mm", "wet film × coats × what is no water",
+        (told, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", label)),
+    )  # fmt: skip
 
 
 DOES = {
