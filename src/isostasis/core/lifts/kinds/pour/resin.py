@@ -16,6 +16,7 @@ from ....ground.raster import Array
 from ....hardening.climate import Climate
 from ....hardening.flow import wave_window
 from ....hardening.layer import RESIN, Courses, Cured, Heat, Slab, heat_from_label, working_minutes
+from ....mixing.batches import Batches
 from ....mixing.drops import count_drops
 from ....mixing.parts import wet
 from ....units import show
@@ -121,11 +122,32 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
         drunk_ml=stood.drunk,
         lost_ml=stood.lost,
     )
+    return LiftEstimate(
+        pour_plan,
+        mix,
+        _courses(lift, site, mix, label, plan, pools, reckoned.batches, hours, kept, dams_mm),
+        labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
+        touched_patches(site, pools),
+        soft_h=last.gel_h,
+    )
+
+
+def _courses(
+    lift: PourLift,
+    site: Site,
+    mix: Mix,
+    label: Reacts,
+    plan: Split,
+    pools: tuple[Pool, ...],
+    every: tuple[Batches, ...],
+    hours: Hours,
+    kept: tuple[float, float] | None,
+    dams_mm: float,
+) -> tuple[Course, ...]:
+    """The lifts one after the other: each on the one before while it bonds, or on what was scuffed."""
     count = len(plan.depths)
     courses = []
-    for number, (depth, batches, course) in enumerate(
-        zip(plan.depths, reckoned.batches, plan.courses, strict=True), start=1
-    ):
+    for number, (depth, batches, course) in enumerate(zip(plan.depths, every, plan.courses, strict=True), start=1):
         own = course[0]
         lift_name = f", lift {number} of {count}" if count > 1 else ""
         bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, bond_end(label, own.gel_h)),)
@@ -134,11 +156,11 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}"
                 + (f", {depth:.3g} mm" if depth else ""),
                 batches=batches,
-                working_min=workable.number * 60,
+                working_min=hours.workable.number * 60,
                 hands_on_min=8 + 8 * batches.count,
                 wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
-                rest=rest(lift, site, mix.name, batches.count, workable.number) if lift.rest_h else None,
+                rest=rest(lift, site, mix.name, batches.count, hours.workable.number) if lift.rest_h else None,
                 before=dam_on(site, dams_mm) if dams_mm and number == 1 else None,
                 mend=scuff(site, pools) if bond and number < count else None,
                 acts=(
@@ -147,14 +169,7 @@ def estimate_resin(lift: PourLift, site: Site, labels: Labels, mix: Mix, label: 
                 ),
             )
         )
-    return LiftEstimate(
-        pour_plan,
-        mix,
-        tuple(courses),
-        labels.hazards(mix, tuple(tint.material for tint in lift.tint)),
-        touched_patches(site, pools),
-        soft_h=last.gel_h,
-    )
+    return tuple(courses)
 
 
 def _last_acts(
