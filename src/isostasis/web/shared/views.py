@@ -18,19 +18,18 @@ from werkzeug.wrappers import Response
 from ...core.document import Room, Scene
 from ...core.document.edit import set_room, written
 from ...core.fault import Faults, fault
-from ...core.figure import Figure, Term
-from ...core.mixing.grains import hold_words
 from ...core.reading import read as read_scene
 from ...core.stages import STAGES
-from ...core.units import Measures, duration, household, number, show
-from ...core.wet import HardeningItem, time_left, wet_line
+from ...core.units import Measures
+from ...core.wet import HardeningItem, wet_line
 from ...store import devices, logbook, readings, scenes, settings
 from ...store.tables import DeviceReadingRow, SceneRow
 from ..draw.projection import Viewport, clamped_viewport
 from . import path as first_steps
 from . import undoing
 from .answers import hx_redirect, safe_return_url
-from .fields import Field, Unit, read
+from .fields import Field, read
+from .filters import FILTERS
 from .help import GLOSSARY, PURPOSES
 from .scenes import database, edit, label_changes, now, open_scene, resolved_scene, viewport_of
 
@@ -119,87 +118,7 @@ def install(app: Flask) -> None:
             "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
         }
 
-    @app.template_filter("shown")
-    def _shown(figure: Figure) -> tuple[str, str]:
-        return show(figure.value, figure.unit, g.get("measures"), figure.code)
-
-    @app.template_filter("hold")
-    def _hold(index: float) -> str:
-        return hold_words(index)
-
-    @app.template_filter("amount")
-    def _amount(value: float | None, unit: str) -> str:
-        return " ".join(show(value, unit, g.get("measures"))).strip()
-
-    @app.template_filter("term")
-    def _term(term: Term) -> str:
-        if isinstance(term.value, str):
-            return term.value
-        return " ".join(show(term.value, term.unit, g.get("measures"))).strip()
-
-    @app.template_filter("typed")
-    def _typed(value: float, unit: Unit) -> str:
-        return Field("", "", unit).show(value)
-
-    @app.template_filter("kitchen")
-    def _kitchen(value: float) -> str:
-        return household(value, g.get("measures") or Measures())
-
-    @app.template_filter("plainly")
-    def _plainly(value: float) -> str:
-        return number(value)
-
-    @app.template_filter("short")
-    def _short(value: float, unit: str) -> str:
-        """Two digits, without the unit."""
-        measures = g.get("measures") or Measures()
-        return show(value, unit, measures)[0] if measures.system == "imperial" else number(value, 2)
-
-    @app.template_filter("drops")
-    def _drops(value: float) -> str:
-        count = number(value, 2)
-        return f"{count} drop{'' if count == '1' else 's'}"
-
-    @app.template_filter("later")
-    def _later(hours: float) -> str:
-        """The day and time so many hours from now."""
-        moment = _wall(now() + timedelta(hours=hours))
-        return moment.strftime("%a %H:%M" if hours < 144 else "%a %d %b, %H:%M")
-
-    @app.template_filter("span")
-    def _span(hours: float) -> str:
-        return " ".join(duration(hours))
-
-    @app.template_filter("left")
-    def _left(until: datetime) -> str:
-        """The time from now until then."""
-        return time_left(until, now())
-
-    @app.template_filter("when")
-    def _when(moment: Any) -> str:
-        return str(_wall(moment).strftime("%d %b %Y, %H:%M"))
-
-    @app.template_filter("clock")
-    def _clock(moment: Any) -> str:
-        return str(_wall(moment).strftime("%a %H:%M"))
-
-    @app.template_filter("clock_on")
-    def _clock_on(moment: Any) -> str:
-        at = _wall(moment)
-        return f"{at:%a} {at.day}, {at:%H:%M}"
-
-    @app.template_filter("hour")
-    def _hour(moment: Any) -> str:
-        return str(_wall(moment).strftime("%H:%M"))
-
-    @app.template_filter("moment")
-    def _moment(text: str) -> datetime:
-        return datetime.fromisoformat(text)
-
-
-def _wall(moment: datetime) -> datetime:
-    """A moment by the clock on the wall."""
-    return moment.astimezone(current_app.extensions["zone"])
+    app.jinja_env.filters.update(FILTERS)
 
 
 def _wet_of(which: Callable[[Session], list[SceneRow]], moment: datetime) -> list[HardeningItem]:
