@@ -1,7 +1,7 @@
 """The pages: an app factory, and one package a place with its views and templates beside each other.
 
 `shared` is what every page shares (spine, wet line, opening scenes, saving edits), `draw` turns grounds into SVG,
-`door` says who may speak.
+`door` says who may speak, `errors` tells what went wrong.
 """
 
 from __future__ import annotations
@@ -13,36 +13,29 @@ from secrets import token_hex
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from flask import Flask, g, render_template, request
-from flask_wtf.csrf import CSRFError, CSRFProtect
+from flask import Flask, request
+from flask_wtf.csrf import CSRFProtect
 from jinja2 import FileSystemLoader, StrictUndefined
-from sqlalchemy.exc import DBAPIError, IntegrityError
+from sqlalchemy.exc import IntegrityError
 from tzlocal import get_localzone_name
-from werkzeug.exceptions import HTTPException
 from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter, Map
 
-from ..core.fault import Faults
-from ..core.stages import may_go_on
 from ..exchange import MAX_BYTES
 from ..exchange.archive import MAX_SENT_BYTES
 from ..exchange.picture import MAX_BYTES as MAX_PHOTO_BYTES
 from ..solver import Solver
-from ..store import Database, NoSuchScene, settings
-from ..store.database import why_not
-from ..store.logbook import NoSuchBatch
-from .budget import BUDGET_S, ClientLeft, TooLong
+from ..store import Database, settings
 from .budget import install as install_budget
 from .clock.shared_solver import SharedSolver
 from .door import THIS_MACHINE, Door
 from .door import install as install_door
+from .errors import install as install_errors
 from .pressing import install as install_pressing
 from .sending import install as install_sending
 from .shared.compiled import COMPILED
-from .shared.scenes import MAX_NUMBER, open_scene, written_document
-from .shared.told import Sentence, sentences
-from .shared.touches import TouchesBuilt, sent_again
-from .shared.views import STYLES, unopened
+from .shared.scenes import MAX_NUMBER
+from .shared.views import STYLES
 
 MAX_REQUEST_BYTES = 3_000_000
 FORM_BYTES = 10_000  # beside a file
@@ -130,7 +123,7 @@ def create_app(
     workshop = bench, shelf, labels, devices, reckoner, swatches, records, faults, archive, find
     for place in (shared, scenes, ground, layup, pour, mix, clock, *workshop, live):
         app.register_blueprint(place)
-    _errors(app)
+    install_errors(app)
     serve_from(app, database, now, zone, solver)
     return app
 
@@ -163,95 +156,3 @@ def _secret(database: Database) -> str:
                 return known or settings.change(session, secret=token_hex(32)).secret or ""
         except IntegrityError:  # another process was sooner
             continue
-
-
-def _errors(app: Flask) -> None:
-    def tell(sentence: str, status: int) -> tuple[str, int, dict[str, str]]:
-        """One sentence: into the page's own place for it, or as a page; bare to a stranger, who sees none."""
-        if not g.get("let_in"):
-            return f"{sentence}\n", status, {"Content-Type": "text/plain; charset=utf-8"}
-        if request.headers.get("HX-Request"):
-            html = render_template("shared/_problem.html", sentences=[Sentence(sentence, "")])
-            return html, status, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
-        return render_template("shared/error.html", sentence=sentence), status, {}
-
-    @app.errorhandler(Faults)
-    def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
-        told = sentences(error.faults, written_document() if g.get("let_in") else None)
-        if request.endpoint == "devices.answer":  # a stranger sees nothing of the other pages
-            kept = {name: request.form.get(name, "")[:60] for name in ("code", "name")}
-            return render_template("devices/knock.html", sentences=[one.text for one in told], **kept), 422, {}
-        if request.headers.get("HX-Request"):
-            html = render_template("shared/_problem.html", sentences=told)
-            return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
-        slug, opened = (request.view_args or {}).get("slug"), None
-        if slug is not None:
-            try:
-                opened = open_scene(slug)
-            except Faults as unplanned:
-                if request.method == "GET":
-                    return unopened(slug, unplanned), 422, {}
-            except NoSuchScene:
-                pass
-        sentence = " ".join(one.text for one in told)
-        return render_template("shared/error.html", sentence=sentence, opened=opened), 422, {}
-
-    @app.errorhandler(TouchesBuilt)
-    def _touches(error: TouchesBuilt) -> tuple[str, int, dict[str, str]]:
-        shown = {
-            "told": error.told, "later_h": error.later_h, "names": error.names, "again": list(sent_again()),
-            "action": request.path, "files": list(request.files),
-        }  # fmt: skip
-        if request.headers.get("HX-Request"):
-            html = render_template("shared/_touches.html", **shown)
-            return html, 200, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}  # a question, no error
-        return render_template("shared/touches.html", **shown), 409, {}
-
-    @app.errorhandler(NoSuchScene)
-    def _no_scene(_: NoSuchScene) -> tuple[str, int, dict[str, str]]:
-        return tell("There is no such scene or revision here. It may have been opened from another database.", 404)
-
-    @app.errorhandler(NoSuchBatch)
-    def _no_batch(_: NoSuchBatch) -> tuple[str, int, dict[str, str]]:
-        return tell("There is no such batch in this scene.", 404)
-
-    @app.errorhandler(CSRFError)
-    def _forged(_: CSRFError) -> tuple[str, int, dict[str, str]]:
-        return tell(
-            "This page is from before the program was restarted. Reload it and try again; nothing was changed.",
-            400,
-        )
-
-    @app.errorhandler(HTTPException)
-    def _http(error: HTTPException) -> tuple[str, int, dict[str, str]]:
-        words = {
-            404: "There is nothing at this address.",
-            405: "This address takes no such request.",
-            413: f"That is larger than {(request.max_content_length or 0) / 1e6:g} MB, the most that is taken. "
-            "Nothing was changed.",
-        }
-        return tell(
-            words.get(error.code or 500, error.description or "Something is wrong with this request."),
-            error.code or 500,
-        )
-
-    @app.errorhandler(TooLong)
-    def _too_long(_: TooLong) -> tuple[str, int, dict[str, str]]:
-        may_go_on.set(None)  # the answer itself may still be drawn
-        words = f"This took longer than {BUDGET_S:g} s and was stopped. Nothing was changed."
-        return tell(f"{words} A coarser grid or fewer layers would be quicker.", 503)
-
-    @app.errorhandler(ClientLeft)
-    def _left(_: ClientLeft) -> tuple[str, int]:
-        return "", 499
-
-    @app.errorhandler(DBAPIError)
-    def _database(error: DBAPIError) -> tuple[str, int, dict[str, str]]:
-        app.logger.error("the database: %s", error.orig)
-        words = why_not(error)
-        return tell(f"The database: {words}. Nothing was changed.", 507 if "full" in words else 503)
-
-    @app.errorhandler(Exception)
-    def _unforeseen(error: Exception) -> tuple[str, int, dict[str, str]]:
-        app.logger.exception("unforeseen", exc_info=error)
-        return tell("Something went wrong in the program itself. Nothing was changed; its log says more.", 500)
