@@ -40,9 +40,9 @@ def _settled(page: Page) -> None:
     page.wait_for_load_state("load")
     page.locator("#wet[data-fresh]").wait_for(state="attached")
     page.wait_for_timeout(600)  # what is asked for once the page is there
-    page.wait_for_function(
-        "() => [...document.images].every((one) => one.complete || one.getBoundingClientRect().top > innerHeight)"
-    )
+    page.evaluate("""() => Promise.all([...document.images]
+      .filter((one) => one.getBoundingClientRect().top <= innerHeight)
+      .map((one) => one.decode().catch(() => {})))""")
     expect(page.locator(".htmx-request")).to_have_count(0, timeout=60_000)
 
 

@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 from isostasis.core.plan import plan
 from tests.support.pointer import box_of, drag, middle, press
 from tests.support.scenes import resolved
+from tests.support.waiting import holds
 
 
 def form(saved, name, slug="tarn"):
@@ -183,7 +184,7 @@ def test_the_relief_turns_and_is_built_up(page):
     canvas.focus()
     canvas.press("ArrowLeft")
     canvas.press("+")
-    page.wait_for_function("before => document.getElementById('relief').toDataURL() !== before", arg=second)
+    holds(page, "before => document.getElementById('relief').toDataURL() !== before", second)
     slider = page.locator("#relief-stage")
     slider.focus()
     slider.press("Home")

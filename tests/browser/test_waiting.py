@@ -7,6 +7,8 @@ import threading
 import pytest
 from playwright.sync_api import expect
 
+from tests.support.waiting import holds
+
 SLOW = "/s/hollin-delf/layup/schools"
 
 
@@ -47,7 +49,7 @@ def test_a_page_that_takes_long_says_how_long_still_and_can_be_stopped(page, hel
     link = page.locator(f'a[href^="{SLOW}"]').first
     page.evaluate("localStorage.stops = 'yes'")
     link.click(no_wait_after=True)
-    page.wait_for_function("!document.getElementById('waiting') && localStorage.told?.includes('Working for 3 s')")
+    holds(page, "!document.getElementById('waiting') && localStorage.told?.includes('Working for 3 s')")
     assert "schools" not in page.url
     held.release()  # the one that nobody waits for any more
     page.evaluate("""() => {
@@ -59,7 +61,7 @@ def test_a_page_that_takes_long_says_how_long_still_and_can_be_stopped(page, hel
     beside.goto("/status")
     page.bring_to_front()
     link.click(no_wait_after=True)
-    beside.wait_for_function("() => localStorage.told.includes('s left')", polling=100)
+    holds(beside, "localStorage.told.includes('s left')")
     held.release()
     page.wait_for_url("**/schools**")
     spans = page.evaluate("JSON.parse(localStorage.getItem('isostasis-took'))['GET /s/*/layup/schools']")

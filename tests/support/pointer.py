@@ -1,6 +1,6 @@
 """A pointer that takes hold of things on the page, and lets go."""
 
-from tests.support.waiting import until
+from tests.support.waiting import holds, until
 
 
 def box_of(locator):
@@ -25,5 +25,5 @@ def press(page, key):
     """Press a key once the page listens: what a key brought is seen before its scripts have run, and a browser drops
     what is pressed before it has painted."""
     page.wait_for_load_state("load")
-    page.wait_for_function("performance.getEntriesByName('first-contentful-paint').length")
+    holds(page, "performance.getEntriesByName('first-contentful-paint').length")
     page.keyboard.press(key)

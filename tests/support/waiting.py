@@ -2,6 +2,8 @@
 
 from time import monotonic, sleep
 
+from playwright.sync_api import Error
+
 PATIENCE_S = 300.0
 
 
@@ -13,3 +15,18 @@ def until(came):
             raise AssertionError("it never came to that")
         sleep(0.05)
     return found
+
+
+def holds(page, script, arg=None):
+    """Wait until a script says so on the page. Not Playwright's own wait: that makes a function out of the script again
+    and again, which the pages' policy forbids once the first look is over."""
+
+    def asked():
+        try:
+            return page.evaluate(script, arg)
+        except Error as gone:
+            if "Execution context was destroyed" not in str(gone):
+                raise
+            return None  # another page comes
+
+    until(asked)
