@@ -109,6 +109,20 @@ def test_find_opens_over_the_page_and_takes_every_letter(page):
     expect(page.locator("h1")).to_have_text("Find")
 
 
+def test_find_opens_again_the_moment_it_was_closed(page):
+    page.goto("/bench")
+    press(page, "/")
+    page.keyboard.type("bal")
+    expect(page.locator(".find-box")).to_have_value("bal")
+    page.evaluate(  # within one frame, as two keys on a busy machine come
+        "for (const key of ['Escape', '/'])"
+        " document.activeElement.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))"
+    )
+    expect(page.locator(".find-box")).to_be_focused()
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/find?q=bal")
+
+
 def test_everything_is_saved_told_and_brought_back(page, tmp_path):
     page.goto("/archive")
     with page.expect_download() as saved:

@@ -3,7 +3,9 @@ import { serverNow } from "./moment.js";
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
-  const field = event.target.closest?.("input, textarea, select, [contenteditable], dialog, canvas");
+  const closed = event.target.closest?.("dialog:not([open])"); // it keeps the focus until the next frame
+  if (closed) event.target.blur();
+  const field = !closed && event.target.closest?.("input, textarea, select, [contenteditable], dialog, canvas");
   if (field || (event.key.startsWith("Arrow") && event.target.closest?.("[data-drag]"))) return;
   const control = [...document.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key);
   if (!control || event.key === "Enter") return;
