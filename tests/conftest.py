@@ -10,10 +10,10 @@ from hypothesis import HealthCheck, settings
 
 from isostasis.core.reading import read
 from isostasis.demo import fill
-from isostasis.solver import Solver
 from isostasis.store import Database, scenes
 from isostasis.web.collecting import settle
 from tests.support.scenes import Clock, scene_data, square
+from tests.support.solving import Resting
 from tests.support.store import Standing, fresh
 from tools.postgres import Server
 
@@ -75,11 +75,17 @@ def server(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def solver():
+def solving():
     """One process for all tests of a worker: it takes a second to start, and keeps its plans."""
-    made = Solver()
+    made = Resting()
     yield made
     made.close()
+
+
+@pytest.fixture
+def solver(solving):
+    yield solving
+    solving.rest()
 
 
 @pytest.fixture
