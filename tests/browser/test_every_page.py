@@ -1,4 +1,4 @@
-"""Every page: axe's rules, light and dark; on a phone, on a desk and at 200 %; words large enough; one
+"""Every page: axe's rules, light and dark; on a phone, a tablet, a desk and at 200 %; words large enough; one
 heading, one main part, places to go, and a name for each control; a link to a file says that it is one."""
 
 import pytest
@@ -9,6 +9,7 @@ from tests.support.views import FILES, VIEWS
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 ZOOMED = {"width": 640, "height": 400}  # what is left of a desk's at 200 %
+TABLET = {"width": 1112, "height": 834}  # on its side
 PARTS = 4
 # Words under 12.5 px, those of drawings as large as they are on the screen.
 TOO_SMALL = """() => [...document.querySelectorAll('body *')].filter((one) => {
@@ -46,10 +47,10 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
         for path in page.locator("a[href^='/']").evaluate_all(PATHS):  # else a page would wait for one that never comes
             is_ours = addresses.test(path, method="GET")
             assert not is_ours or addresses.match(path, method="GET")[0] not in FILES - SHOWN, (view, path)
-        page.set_viewport_size(ZOOMED)
-        assert page.evaluate(WIDE) <= ZOOMED["width"], view
-        page.set_viewport_size(DESK)
-        assert page.evaluate(TOO_SMALL) == [], view
+        for size in (ZOOMED, TABLET, DESK):
+            page.set_viewport_size(size)
+            assert page.evaluate(WIDE) <= size["width"], (view, size)
+            assert page.evaluate(TOO_SMALL) == [], (view, size)
         page.locator("details:not(.room):not(.touch):not(.more-tools) > summary").evaluate_all(UNFOLDED)
         # What is asked for dims its control until it is here: judged is the page at rest.
         expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)

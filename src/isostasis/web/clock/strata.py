@@ -66,8 +66,8 @@ class Lane:
 
 @dataclass(frozen=True)
 class Strata:
-    """The whole drawing, px: days (x, name, room), columns of bench hours and night (x, width), lanes, now, the date it
-    is wanted, the finish."""
+    """The whole drawing, px: days (x, name, its room where that is not the day before's), columns of bench hours and
+    night (x, width), lanes, now, the date it is wanted, the finish."""
 
     wide: float
     high: float
@@ -120,10 +120,12 @@ def layout_lanes(
         a, b = day + timedelta(minutes=NIGHT[0]), day + timedelta(days=1, minutes=NIGHT[1])
         if b > begin:
             nights.append((x(a), x(b) - x(a)))
-    heads = []
+    heads, before = [], ""
     for number in range(int(days)):
         day = begin + timedelta(days=number)
-        heads.append((x(day), f"{day:%a} {day.day}", _room(scene, day + timedelta(hours=12), degrees)))
+        room = _room(scene, day + timedelta(hours=12), degrees)
+        heads.append((x(day), f"{day:%a} {day.day}", room if room != before else ""))
+        before = room
     finish = None if made.finish is None else datetime.fromisoformat(made.finish)
     return Strata(
         wide, TOP + each * len(lanes) + 26, heads, open_at, nights, lanes,
