@@ -10,6 +10,7 @@ from isostasis.store import Database
 from isostasis.web import serve_from
 from tests.support.axe import RULES, broken
 from tests.support.pointer import press
+from tests.support.waiting import holds, until
 
 PLACES = (
     "/", "/s/hollin-delf/ground", "/s/hollin-delf/layup", "/s/hollin-delf/pour", "/s/hollin-delf/mix", "/s/hollin-delf/clock",
@@ -34,6 +35,30 @@ def test_nothing_jumps_while_a_page_arrives(page, size):
     for place in PLACES:
         page.goto(place)
         expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling, .walk-load")).to_have_count(0)
+        page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        moved = page.evaluate("window.moved")
+        assert sum(value for value, _ in moved) < 0.05, (place, moved)
+
+
+def test_nothing_jumps_while_something_rings(page, clock):
+    clock.pass_by(minutes=35)
+    page.goto("/things")
+    expect(page.locator(".ring", has_text="Pit lake").first).to_be_visible()
+    page.add_init_script(SHIFTS)
+    asked = []
+
+    def hold(route):
+        asked.append(route)
+
+    page.route("**/wet-line?*", hold)
+    for place in ("/shelf", "/s/kettle-fen/pour", "/reckon"):
+        page.goto(place)
+        holds(page, "performance.getEntriesByName('first-contentful-paint').length")
+        until(lambda: page.evaluate("true") and asked)
+        with page.expect_response("**/wet-line?*"):
+            asked.pop().continue_()
+        expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
+        expect(page.locator(".ring", has_text="Pit lake").first).to_be_visible()
         page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
         moved = page.evaluate("window.moved")
         assert sum(value for value, _ in moved) < 0.05, (place, moved)

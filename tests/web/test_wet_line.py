@@ -43,6 +43,22 @@ def test_of_many_six_stand_in_the_line_and_the_others_are_on_the_bench(demo_data
     assert count > 6 and f'<a href="/bench">{count - 6} more</a>' in page
 
 
+def test_while_something_rings_a_page_has_it_from_the_start(reader, clock):
+    def told():
+        return "Working time Pit lake" in reader.text("/shelf")
+
+    clock.pass_by(minutes=30)
+    reader.get("/wet-line?here=/shelf")  # as a page asks once it stands: from then on the browser knows when it rings
+    assert not told()
+    clock.pass_by(minutes=5)
+    assert told() and "Working time" in reader.text("/s/kettle-fen/pour")
+    reader.post("/s/hollin-delf/ring", timer="cup:3", what="later")
+    reader.get("/wet-line?here=/shelf")
+    assert not told()
+    reader.client.set_cookie(next(one for one in reader.client._cookies if one[-1].endswith("-rings"))[-1], "soon")
+    assert not told()
+
+
 def test_what_is_ready_leaves_the_line(line, clock):
     clock.pass_by(days=30)
     assert [one.what for one in line()] == ["mixed cup"]

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from flask import render_template, request
-from werkzeug.wrappers import Response
+from flask import Response, make_response, render_template, request
+from werkzeug.wrappers import Response as BaseResponse
 
 from ...core.fault import fault
 from ...core.timers import timers
 from ...store import bench, scenes
 from ...store import timers as kept
 from ..shared.answers import hx_redirect, safe_return_url
+from ..shared.due import PUT_OFF_MIN, remember, rings_at_work
 from ..shared.fields import Field, read
 from ..shared.scenes import database, now, wall_now
-from .due import PUT_OFF_MIN, rings_of
 from .views import blueprint
 
 RING = (
@@ -25,17 +25,15 @@ RING = (
 
 
 @blueprint.get("/wet-line")
-def wet_line() -> str:
+def wet_line() -> Response:
     """What is wet, what rings and what will; `here` is the page that it stands on."""
-    moment = wall_now()
-    with database().reading() as session:
-        found = bench.at_work(session, moment)
-        rings = rings_of(session, found, moment)
-    return render_template("shared/_wet.html", here=request.values.get("here", "/"), rings=rings)
+    rings = rings_at_work(wall_now())
+    here = request.values.get("here", "/")
+    return remember(make_response(render_template("shared/_wet.html", here=here, rings=rings)), rings)
 
 
 @blueprint.post("/s/<slug>/ring")
-def ring(slug: str) -> Response | str:
+def ring(slug: str) -> BaseResponse:
     """A timer is stopped (`heard`), or put off by some minutes (`later`). Raises Faults."""
     name, what, minutes = read(RING, request.form).values()
     if what not in ("heard", "later"):

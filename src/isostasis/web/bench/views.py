@@ -11,10 +11,10 @@ from ...core.bench import Act, BenchScene, Spot, after_visit, agenda, fitting, s
 from ...core.plan import Step
 from ...core.plan.cautions import worst_first
 from ...store import bench, cautions, logbook, photos, scenes
+from ..shared.due import rings_of
 from ..shared.fields import Field, read_one
 from ..shared.scenes import database, wall_now
 from .done import just_done
-from .due import rings_of
 from .spots import drawn_plan
 
 blueprint = Blueprint("bench", __name__)

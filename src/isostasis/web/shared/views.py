@@ -25,13 +25,13 @@ from ...core.wet import HardeningItem, wet_line
 from ...store import devices, logbook, readings, scenes, settings
 from ...store.tables import DeviceReadingRow, SceneRow
 from ..draw.projection import Viewport, clamped_viewport
+from . import due, undoing
 from . import path as first_steps
-from . import undoing
 from .answers import hx_redirect, safe_return_url
 from .fields import Field, read
 from .filters import FILTERS
 from .help import GLOSSARY, PURPOSES
-from .scenes import database, edit, label_changes, now, open_scene, resolved_scene, viewport_of
+from .scenes import database, edit, label_changes, now, open_scene, resolved_scene, viewport_of, wall_now
 
 blueprint = Blueprint("shared", __name__)
 
@@ -107,6 +107,8 @@ def install(app: Flask) -> None:
             "workshop": WORKSHOP,
             "scripts": ["page", "find", "live", "rings", "waiting", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
+            "is_due": lambda: due.is_due(moment),
+            "rings_at_work": lambda: due.rings_at_work(wall_now()),
             "path_of": first_steps.path_of,
             "purposes": PURPOSES,
             "glossary": GLOSSARY,

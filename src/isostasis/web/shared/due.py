@@ -1,4 +1,5 @@
-"""What rings now over the scenes at work, and what will."""
+"""What rings now over the scenes at work, and what will. To work that out takes as long as all else on a page: it is
+asked for after the page, and stands on it from the start only while something rings, lest what is below jump."""
 
 from __future__ import annotations
 
@@ -6,14 +7,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from flask import g
+from flask import Response, current_app, g, request
 from sqlalchemy.orm import Session
 
 from ...core.bench import BenchScene
 from ...core.hours import parse_hours
 from ...core.timers import Note, Timer, ahead, ringing, timers
-from ...store import scenes
+from ...store import bench, scenes
 from ...store import timers as kept
+from .scenes import database
 
 COMING = timedelta(hours=14)  # that a page holds, to ring also without a connection
 PUT_OFF_MIN = 5
@@ -53,3 +55,29 @@ def rings_of(session: Session, found: Sequence[BenchScene], moment: datetime) ->
     first = sorted((_ring(one, one.rings, moment) for one in rung), key=lambda one: (one.timer.until or far, one.at))
     later = sorted((_ring(one, at, moment) for at, one in coming), key=lambda one: one.at)
     return [*first[:MOST], *later[:MOST]]
+
+
+def rings_at_work(moment: datetime) -> list[Ring]:
+    """What rings over all scenes at work, and what will."""
+    with database().reading() as session:
+        return rings_of(session, bench.at_work(session, moment), moment)
+
+
+def _cookie() -> str:
+    return f"{current_app.config['SESSION_COOKIE_NAME']}-rings"
+
+
+def remember(answer: Response, rings: Sequence[Ring]) -> Response:
+    """An answer that tells the browser from when on something rings."""
+    first = min((one.at.isoformat() for one in rings if one.timer.kind != "ready"), default="")
+    secure = current_app.config["SESSION_COOKIE_SECURE"]
+    answer.set_cookie(_cookie(), first, secure=secure, httponly=True, samesite="Lax")
+    return answer
+
+
+def is_due(moment: datetime) -> bool:
+    """Whether something rings by now, as far as the browser was told."""
+    try:
+        return datetime.fromisoformat(request.cookies[_cookie()]) <= moment
+    except (KeyError, ValueError, TypeError):
+        return False
