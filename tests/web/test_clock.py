@@ -308,6 +308,9 @@ def test_the_room_ahead(reader, found, database, clock):
         at, base=3, what="lines", lines="time, temp, humidity\n2026-03-04 19:00, 14, 60\n2026-03-06 19:00, 20, 45"
     )
     assert [one["temp_c"] for one in document(database)[1]["room"]["series"]] == [14, 20]
+    found()
+    told = re.findall(r'y="34">([^<]+)<', reader.get("/s/tarn/clock").text)
+    assert [one.split()[0] for one in told] == ["14", "20"]  # each on the day from which it holds
     assert "line 2" in html.unescape(reader.post(at, 422, base=4, what="lines", lines="a,b,c\nnow, 3, 4").text)
     reader.post(at, base=4, what="steady")
     assert "series" not in document(database)[1]["room"]
