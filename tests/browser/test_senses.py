@@ -54,7 +54,7 @@ def test_nothing_jumps_while_something_rings(page, clock):
     for place in ("/shelf", "/s/kettle-fen/pour", "/reckon"):
         page.goto(place)
         holds(page, "performance.getEntriesByName('first-contentful-paint').length")
-        until(lambda: page.evaluate("true") and asked)
+        until(lambda: page.evaluate("true") and asked)  # what the page asks for is heard of while it is spoken to
         with page.expect_response("**/wet-line?*"):
             asked.pop().continue_()
         expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)

@@ -69,9 +69,9 @@ def _cookie() -> str:
 
 def remember(answer: Response, rings: Sequence[Ring]) -> Response:
     """An answer that tells the browser from when on something rings."""
-    first = min((one.at.isoformat() for one in rings if one.timer.kind != "ready"), default="")
+    first = min((one.at for one in rings if one.timer.kind != "ready"), default=None)
     secure = current_app.config["SESSION_COOKIE_SECURE"]
-    answer.set_cookie(_cookie(), first, secure=secure, httponly=True, samesite="Lax")
+    answer.set_cookie(_cookie(), first.isoformat() if first else "", secure=secure, httponly=True, samesite="Lax")
     return answer
 
 
