@@ -45,12 +45,12 @@ check: $(VENV)/installed-test
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-# What the rules' own tests reach of them is told; being watched makes a test half as slow again.
+# What the rules' own tests reach of them is told.
 RULES := src/isostasis/core tests/core
 BOTH := -n 2 --dist worksteal
 test: export PYTHONDONTWRITEBYTECODE := # many tests start the program anew: it is compiled once
 test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
-	$(BIN)/pytest $(BOTH) $(RULES) --cov=isostasis.core --cov-report=term:skip-covered
+	$(BIN)/python -m slipcover --source src/isostasis/core --skip-covered -m pytest $(BOTH) $(RULES)
 	$(BIN)/pytest $(BOTH) tests $(RULES:%=--ignore=%)
 
 format: $(VENV)/installed-test
