@@ -108,3 +108,20 @@ def test_a_law_has_an_example(path):
     for node in ast.parse(path.read_text()).body:
         if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and node.name not in WITHOUT_EXAMPLE:
             assert ">>>" in (ast.get_docstring(node) or ""), node.name
+
+
+PASSING = {"found", "made", "told", "own", "here", "one"}  # names that say nothing of what they hold
+INNER = (ast.FunctionDef, ast.Lambda, ast.ListComp, ast.SetComp, ast.DictComp, ast.GeneratorExp)
+
+
+@pytest.mark.parametrize("path", PYTHON, ids=named)
+def test_what_lasts_is_named_by_what_it_holds(path):
+    for function in (node for node in ast.walk(ast.parse(path.read_text())) if isinstance(node, ast.FunctionDef)):
+        inside = {id(part) for node in ast.walk(function) if node is not function and isinstance(node, INNER)
+                  for part in ast.walk(node)}  # fmt: skip
+        lines = {}
+        for node in ast.walk(function):
+            name = getattr(node, "id", getattr(node, "arg", None))
+            if name in PASSING and isinstance(node, ast.Name | ast.arg) and id(node) not in inside:
+                lines.setdefault(name, []).append(node.lineno)
+        assert not [name for name, at in lines.items() if max(at) - min(at) > 2], function.name

@@ -58,21 +58,21 @@ def unpack(file: str, db: str, replace: bool, look: bool, yes: bool) -> None:
             opened(Path(file)) as whole,
             tempfile.TemporaryDirectory() as folder,
             archive.scratch(whole, Path(folder)) as brought,
-            brought.reading() as there,
+            brought.reading() as source,
         ):
-            with database.reading() as here:
-                told = archive.tell(here, there, way)
-            click.echo("\n".join(told.sentences) or "Nothing: all of it is here already.")
+            with database.reading() as target:
+                summary = archive.tell(target, source, way)
+            click.echo("\n".join(summary.sentences) or "Nothing: all of it is here already.")
             if look:
                 return
             if not yes and not click.confirm("Go on?"):
                 stop("nothing was changed")
-            with database.writing() as here:
-                told = archive.take_in(here, there, way)
-            with database.reading() as here:
-                found = archive.alike(here, whole.head, told.slugs)
+            with database.writing() as target:
+                summary = archive.take_in(target, source, way)
+            with database.reading() as target:
+                alike = archive.alike(target, whole.head, summary.slugs)
     except Faults as faults:
         refuse(faults)
-    for name, same in found:
+    for name, same in alike:
         words = "the same, by its hash" if same else "another here: labels, records or things differ"
         click.echo(f"{name}: its plan is {words}")

@@ -47,14 +47,14 @@ def _packages() -> Iterator[Finding]:
     needed = [
         one for one in map(Requirement, requires("isostasis") or ()) if one.marker is None or one.marker.evaluate()
     ]
-    for one in needed:
+    for package in needed:
         try:
-            there = version(one.name)
+            there = version(package.name)
         except PackageNotFoundError:
-            wrong.append(f"{one.name} is missing")
+            wrong.append(f"{package.name} is missing")
             continue
-        if there not in one.specifier:
-            wrong.append(f"{one.name} is {there}, {one.specifier} was run")
+        if there not in package.specifier:
+            wrong.append(f"{package.name} is {there}, {package.specifier} was run")
     yield Finding(
         "packages", not wrong, "; ".join(wrong) or f"all {len(needed)} in their ranges",
         "install isostasis anew into an environment of its own",
@@ -152,15 +152,15 @@ def _inside(database: object) -> Iterator[Finding]:
 @json_option
 def doctor(db: str, as_json: bool) -> None:
     """What is amiss here, and what to do. Looks at the installation and its database; exit 1 where anything is."""
-    found = [
+    findings = [
         one for group in (_python(), _packages(), _files(), _zone(), _solver(), _database(db)) for one in group
     ]  # fmt: skip
     if as_json:
-        click.echo(json.dumps([asdict(one) for one in found], indent=1, ensure_ascii=False))
+        click.echo(json.dumps([asdict(one) for one in findings], indent=1, ensure_ascii=False))
     else:
-        for one in found:
+        for one in findings:
             click.echo(
                 f"{'well ' if one.well else 'AMISS'}  {one.about}: {one.seen}{'' if one.well else f' - {one.do}'}"
             )
-    if not all(one.well for one in found):
+    if not all(one.well for one in findings):
         sys.exit(1)

@@ -35,7 +35,7 @@ def files(scene: str, folder: str, stage: str) -> None:
     resolved = resolved_scene(scene)
     try:
         made = plan_of(resolved)
-        found = list(written(resolved, made.built, stage))
+        names = list(written(resolved, made.built, stage))
     except Faults as faults:
         refuse(faults)
     except KeyError:
@@ -43,11 +43,11 @@ def files(scene: str, folder: str, stage: str) -> None:
     target = Path(folder)
     try:
         target.mkdir(parents=True, exist_ok=True)
-        for name, data in found:
+        for name, data in names:
             (target / name).write_bytes(data)
     except OSError as error:
         stop(f"{folder}: cannot be written: {(error.strerror or str(error)).lower()}; name another folder")
-    click.echo(f"{len(found)} files in {folder}")
+    click.echo(f"{len(names)} files in {folder}")
 
 
 @click.command()
@@ -68,15 +68,15 @@ def survey(heights: str, scene: str) -> None:
             stop(f"{heights}: it is larger than {MAX_BYTES / 1e6:g} MB; thin it out first")
         side = beside.read_text("utf-8") if source.suffix.lower() == ".png" and beside.exists() else None
         form = survey_form(source.name, source.read_bytes(), side)
-        made = edit.add(document, "forms", {"id": edit.new_id(document, shipped(), "survey"), **form})
-        check(made)
+        changed = edit.add(document, "forms", {"id": edit.new_id(document, shipped(), "survey"), **form})
+        check(changed)
     except OSError as error:
         unreadable(heights, error, "name a file of heights")
     except Faults as faults:
         refuse(faults)
     except ValueError:
         stop(f"“{heights}” is no name of a file; name a file of heights")
-    click.echo(json.dumps(edit.written(made), indent=1, ensure_ascii=False))
+    click.echo(json.dumps(edit.written(changed), indent=1, ensure_ascii=False))
 
 
 @click.command()

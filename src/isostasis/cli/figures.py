@@ -21,16 +21,16 @@ def plan(scene: str, as_json: bool, imperial: bool) -> None:
 
     resolved = resolved_scene(scene)
     try:
-        made = plan_of(resolved)
+        planned = plan_of(resolved)
     except Faults as faults:
         refuse(faults)
     if as_json:
-        click.echo(json.dumps(made.as_json(), indent=1, ensure_ascii=False))
+        click.echo(json.dumps(planned.as_json(), indent=1, ensure_ascii=False))
         return
     from ..core.units import Measures
     from .readable import readable
 
-    click.echo(readable(resolved, made, Measures(system="imperial" if imperial else "metric")))
+    click.echo(readable(resolved, planned, Measures(system="imperial" if imperial else "metric")))
 
 
 @click.command()
@@ -50,15 +50,15 @@ def ground(scene: str, as_json: bool, stage: str, slope: float, mix: str, foot: 
     resolved = resolved_scene(scene)
     try:
         made = plan_of(resolved)
-        found = report(resolved, made.built, made.lifts, GroundQuery(stage, slope, mix, foot), shipped())
+        answer = report(resolved, made.built, made.lifts, GroundQuery(stage, slope, mix, foot), shipped())
     except Faults as faults:
         refuse(faults)
     except KeyError:
         stop(f"stage: there is no form or lift '{stage}'; write bare, finished, or one of their ids")
     if as_json:
-        click.echo(json.dumps(found.as_json(), indent=1, ensure_ascii=False))
+        click.echo(json.dumps(answer.as_json(), indent=1, ensure_ascii=False))
     else:
-        click.echo(readable_ground(resolved, found))
+        click.echo(readable_ground(resolved, answer))
 
 
 @click.command()
@@ -82,19 +82,25 @@ def schedule(
     begin = begin.astimezone(wall) if zone else begin
     end = parse_moment(deadline, "deadline", wall) if deadline else None
     try:
-        made = scheduled(resolved, ScheduleRequest(begin, parse_hours(hours), end))
+        timetable = scheduled(resolved, ScheduleRequest(begin, parse_hours(hours), end))
         steps = steps_of(resolved)(begin)
     except Faults as faults:
         refuse(faults)
     if as_json:
-        click.echo(json.dumps(made.as_json(), indent=1, ensure_ascii=False))
+        click.echo(json.dumps(timetable.as_json(), indent=1, ensure_ascii=False))
         return
     does = {step.id: step.do for step in steps}
-    proved = {"optimal": "proved to be the earliest", "feasible": f"not before {made.bound}"}.get(made.status, "")
-    click.echo(f"finished {made.finish}, in {made.sessions} sessions; {proved}" if made.finish else "it cannot be kept")
-    for reason in made.why or ():
+    proved = {"optimal": "proved to be the earliest", "feasible": f"not before {timetable.bound}"}.get(
+        timetable.status, ""
+    )
+    click.echo(
+        f"finished {timetable.finish}, in {timetable.sessions} sessions; {proved}"
+        if timetable.finish
+        else "it cannot be kept"
+    )
+    for reason in timetable.why or ():
         click.echo(f"  ! {reason}")
-    for one in sorted(made.steps, key=lambda timed: timed.start):
+    for one in sorted(timetable.steps, key=lambda timed: timed.start):
         until = f", before {one.window_to[11:16]}" if one.window_to else ""
         click.echo(f"  {one.start[:16].replace('T', ' ')} to {one.end[11:16]}{until}  {does[one.id]}")
 

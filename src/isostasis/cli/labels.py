@@ -18,9 +18,11 @@ def label(name: str, db: str) -> None:
 
     with existing_database(db).reading() as session:
         known = labels.catalogue(session)
-    found = [(kind, entry) for kind in ("material", "mix") if (entry := labels.entry_of(known, kind, name)) is not None]
-    if not found:
+    entries = [
+        (kind, entry) for kind in ("material", "mix") if (entry := labels.entry_of(known, kind, name)) is not None
+    ]
+    if not entries:
         close = [one for one in sorted({*known.materials, *known.mixes}) if name[:4].lower() in one][:6]
         stop(f"there is no label '{name}'" + (f"; there are: {', '.join(close)}" if close else ""))
-    told = {kind: entry.model_dump(mode="json", exclude_unset=True) for kind, entry in found}
+    told = {kind: entry.model_dump(mode="json", exclude_unset=True) for kind, entry in entries}
     click.echo(json.dumps(told, indent=1, ensure_ascii=False))

@@ -18,14 +18,14 @@ def records(as_json: bool, db: str) -> None:
     from ..store import records as kept
 
     with existing_database(db).reading() as session:
-        found = kept.factors(session)
+        factors = kept.factors(session)
         every = kept.records(session)
-    told = [
+    rows = [
         {
             "label": one.label, "quantity": one.quantity, "mean": one.learnt.mean, "low": one.learnt.low,
             "high": one.learnt.high, "records": one.learnt.count, "used": one.used,
         }
-        for one in found
+        for one in factors
     ]  # fmt: skip
     if as_json:
         listed = [
@@ -36,13 +36,13 @@ def records(as_json: bool, db: str) -> None:
             }
             for one in every
         ]  # fmt: skip
-        click.echo(json.dumps({"factors": told, "records": listed}, indent=1, ensure_ascii=False))
+        click.echo(json.dumps({"factors": rows, "records": listed}, indent=1, ensure_ascii=False))
         return
-    for one in found:
-        state = "in use" if one.used else "off" if one.off else "too few to go by"
+    for factor in factors:
+        state = "in use" if factor.used else "off" if factor.off else "too few to go by"
         click.echo(
-            f"{one.label}, {QUANTITIES[one.quantity][0]}: × {one.learnt.mean:.2f} ({one.learnt.low:.2f} to "
-            f"{one.learnt.high:.2f}), {one.learnt.count} records, {state}"
+            f"{factor.label}, {QUANTITIES[factor.quantity][0]}: × {factor.learnt.mean:.2f} ({factor.learnt.low:.2f} to "
+            f"{factor.learnt.high:.2f}), {factor.learnt.count} records, {state}"
         )
     click.echo(f"{len(every)} records, {sum(bool(one.mishap) for one in every)} of them mishaps")
 
@@ -64,16 +64,16 @@ def wrong(symptom: str | None, facts: tuple[str, ...], as_json: bool) -> None:
         return
     if symptom not in known:
         stop(f"no symptom '{symptom}'; one of {', '.join(known)}")
-    told = {}
+    answers = {}
     for fact in facts:
         code, _, answer = fact.partition("=")
         if code not in FACTS or answer not in ("yes", "no"):
             stop(f"'{fact}' is no fact: write one of {', '.join(FACTS)} with =yes or =no")
-        told[code] = answer == "yes"
-    facts_known = joined({}, told)
+        answers[code] = answer == "yes"
+    facts_known = joined({}, answers)
     ranked = rank(known[symptom], facts_known)
     test = telling(known[symptom], ranked)
-    asked = questions(known[symptom], facts_known, len(told))
+    asked = questions(known[symptom], facts_known, len(answers))
     if as_json:
         causes = [
             {"code": one.cause.code, "title": one.cause.title, "share": one.share, "rescue": one.cause.rescue,
@@ -100,10 +100,10 @@ def find(words: tuple[str, ...], db: str) -> None:
     from ..store import finding
 
     with existing_database(db).reading() as session:
-        found = finding.find(session, " ".join(words))
-    if found.some:
+        hits = finding.find(session, " ".join(words))
+    if hits.some:
         click.echo("Nothing has all of these words; these have some.", err=True)
-    for one in found.entries:
+    for one in hits.entries:
         click.echo(f"{finding.KINDS[one.kind]:10} {one.title}{f' ({one.small})' if one.small else ''}")
-    if not found.entries:
+    if not hits.entries:
         click.echo("nothing is called that; try fewer letters")

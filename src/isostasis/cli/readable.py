@@ -24,30 +24,32 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
         area = plan.patches[patch.id]
         lines.append(f"\n{patch.name}  ({_text(area.true_area_mm2, measures)} of ground)")
         for lift in patch.lifts:
-            made = plan.lifts[lift.id]
-            hours = made.hours
-            if made.state == "done":
-                lines.append(f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, done")
+            lift_plan = plan.lifts[lift.id]
+            hours = lift_plan.hours
+            if lift_plan.state == "done":
+                lines.append(
+                    f"  {lift.title:24} {lift_plan.kind:5} {_text(lift_plan.volume_ml, measures):>10} in place, done"
+                )
                 continue
             lines.append(
-                f"  {lift.title:24} {made.kind:5} {_text(made.volume_ml, measures):>10} in place, "
+                f"  {lift.title:24} {lift_plan.kind:5} {_text(lift_plan.volume_ml, measures):>10} in place, "
                 + (
-                    f"{_text(made.strips.count, measures)} from {_text(made.strips.rolls, measures)}"
-                    if made.strips
-                    else f"mix {_text(made.mix_ml, measures)} ({_text(made.mass_g, measures)})"
+                    f"{_text(lift_plan.strips.count, measures)} from {_text(lift_plan.strips.rolls, measures)}"
+                    if lift_plan.strips
+                    else f"mix {_text(lift_plan.mix_ml, measures)} ({_text(lift_plan.mass_g, measures)})"
                 )
             )
-            if made.state == "part" and made.remains_ml is not None:
-                lines.append(f"    part done     {_text(made.remains_ml, measures)} still to be laid")
+            if lift_plan.state == "part" and lift_plan.remains_ml is not None:
+                lines.append(f"    part done     {_text(lift_plan.remains_ml, measures)} still to be laid")
             parts = ", ".join(
                 f"{part.material}{' ' + part.part if part.part else ''} {_text(part.drops or part.volume_ml, measures)}"
                 + ("" if part.drops else f" = {_text(part.mass_g, measures)}")
-                for part in made.ingredients
+                for part in lift_plan.ingredients
             )
             lines.append(f"    measure out   {parts}")
-            if made.kind == "pour":
-                layers = " + ".join(" ".join(show(layer.depth_mm.value, "mm", measures)) for layer in made.layers)
-                peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
+            if lift_plan.kind == "pour":
+                layers = " + ".join(" ".join(show(layer.depth_mm.value, "mm", measures)) for layer in lift_plan.layers)
+                peaks = [layer.peak_c for layer in lift_plan.layers if layer.peak_c]
                 hot = ""
                 if peaks:
                     most = max(peaks, key=lambda peak: peak.number)
@@ -58,7 +60,7 @@ def readable(scene: Scene, plan: Plan, measures: Measures) -> str:
                 f"    hours         work {_text(hours.workable, measures)}, next after {_text(hours.next, measures)}, "
                 f"full after {_text(hours.full, measures)}"
             )
-            lines += [f"    ! {notice.text}" for notice in made.warnings]
+            lines += [f"    ! {notice.text}" for notice in lift_plan.warnings]
     lines.append("\nTo have at hand")
     lines += [f"  {need.material:24} {_text(need.need, measures)}" for need in plan.buy]
     lines.append("\nSteps")

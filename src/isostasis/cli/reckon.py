@@ -48,12 +48,12 @@ def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) ->
     except Faults as faults:
         refuse(faults)
     if as_json:
-        told = {
+        data = {
             "sum": name, "lead": answer.lead, "value": answer.figure.value, "unit": answer.figure.unit,
             "others": [{"what": what, "value": each.value, "unit": each.unit} for what, each in answer.others],
             "notes": list(answer.notes), "scene": answer.scene,
         }  # fmt: skip
-        click.echo(json.dumps(to_jsonable(told), indent=1, ensure_ascii=False))
+        click.echo(json.dumps(to_jsonable(data), indent=1, ensure_ascii=False))
         return
     click.echo(f"{answer.lead}: {' '.join(show(answer.figure.value, answer.figure.unit, measures)).strip()}")
     for what, figure in answer.others:
@@ -78,34 +78,36 @@ def far(mix: str, left: str | None, as_json: bool, db: str) -> None:
 
     moment = clock.now()
     with existing_database(db).reading() as session:
-        found = waits.open_scenes(session, moment)
-        spots = waits.spots(found, mix)
+        bench_scenes = waits.open_scenes(session, moment)
+        spots = waits.spots(bench_scenes, mix)
         shelf_ml = waits.on_shelf(session, labels.catalogue(session), mix)
-        cup_ml = waits.in_cups(session, found, mix)
-        known = [one.mix for one in waits.waiting(session, found)]
+        cup_ml = waits.in_cups(session, bench_scenes, mix)
+        known = [one.mix for one in waits.waiting(session, bench_scenes)]
     if not spots:
         stop(f"no spot waits for '{mix}'; one of {', '.join(known) or 'none'}")
     try:
         there = cup_ml if left == "cup" else parse(left, "volume") if left else shelf_ml
     except NotAMeasure as problem:
         stop(f"left: {problem}")
-    made = how_far(spots, there)
-    told = {
-        "mix": mix, "there_ml": there, "left_ml": made.left_ml, "short_ml": made.short_ml,
+    answer = how_far(spots, there)
+    data = {
+        "mix": mix, "there_ml": there, "left_ml": answer.left_ml, "short_ml": answer.short_ml,
         "done": [
             {"scene": one.spot.scene, "step": one.spot.step, "ml": one.ml, "share": one.share, "thick_mm": one.thick_mm}
-            for one in made.done
+            for one in answer.done
         ],
-        "left_out": [{"scene": one.scene, "step": one.step, "need_ml": one.need_ml} for one in made.left_out],
+        "left_out": [{"scene": one.scene, "step": one.step, "need_ml": one.need_ml} for one in answer.left_out],
     }  # fmt: skip
     if as_json:
-        click.echo(json.dumps(told, indent=1))
+        click.echo(json.dumps(data, indent=1))
         return
-    for number, one in enumerate(made.done, start=1):
+    for number, one in enumerate(answer.done, start=1):
         thick = "" if one.thick_mm is None else f", {one.thick_mm:.3g} mm"
         click.echo(f"{number}. {one.spot.scene}, {one.spot.name}{thick}: {one.ml:.3g} ml")
-    for each in made.left_out:
+    for each in answer.left_out:
         click.echo(f"left out: {each.scene}, {each.name}: {each.need_ml:.3g} ml")
     click.echo(
-        f"{made.short_ml:.3g} ml more are wanted for all" if made.short_ml else f"{made.left_ml:.3g} ml are left over"
+        f"{answer.short_ml:.3g} ml more are wanted for all"
+        if answer.short_ml
+        else f"{answer.left_ml:.3g} ml are left over"
     )

@@ -175,16 +175,16 @@ def status(port: int, as_json: bool) -> None:
     url = f"http://127.0.0.1:{port}/status.json"
     try:
         with urlopen(url, timeout=20) as answer:
-            found = json.load(answer)
+            counts = json.load(answer)
     except (OSError, HTTPException, ValueError):
         stop(f"port {port}: no Isostasis answers there; start one with `isostasis serve`, or name its --port")
     if as_json:
-        click.echo(json.dumps(found, indent=1))
+        click.echo(json.dumps(counts, indent=1))
         return
     click.echo(
-        f"{found['entries']} entries, {found['bytes'] / 1e6:.1f} of {found['max_bytes'] / 1e6:.0f} MB;"
-        f" {found['evicted']} let go"
+        f"{counts['entries']} entries, {counts['bytes'] / 1e6:.1f} of {counts['max_bytes'] / 1e6:.0f} MB;"
+        f" {counts['evicted']} let go"
     )
-    for one in found["stages"]:
+    for one in counts["stages"]:
         if one["hits"] + one["misses"]:
             click.echo(f"{one['name']:48} {one['entries']:6} kept {one['hits']:9} hits {one['misses']:9} misses")

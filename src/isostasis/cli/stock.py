@@ -28,9 +28,9 @@ def shelf(as_json: bool, zone: str | None, db: str) -> None:
     from ..store import supply
 
     with existing_database(db).reading() as session:
-        made = supply.supply(session, clock.now().astimezone(parse_zone(zone)))
+        supplied = supply.supply(session, clock.now().astimezone(parse_zone(zone)))
         wanted: dict[str, float] = {}
-        for one in made.reserved:
+        for one in supplied.reserved:
             wanted[one.demand.material] = wanted.get(one.demand.material, 0.0) + one.demand.amount
         packs = [
             {
@@ -38,13 +38,13 @@ def shelf(as_json: bool, zone: str | None, db: str) -> None:
                 "left": one.left, "opened": one.row.opened and one.row.opened.isoformat(),
                 "best_before": one.row.best_before and one.row.best_before.isoformat(), "place": one.row.place,
             }
-            for one in made.stocked
+            for one in supplied.stocked
         ]  # fmt: skip
-        told = [made.sentence(one, _shown, lambda at: f"{at:%a %d %b, %H:%M}") for one in made.doubts]
-        units = {name: label.sold_by for name, label in made.catalogue.materials.items()}
-        names = {pack["material"]: made.named(str(pack["material"])) for pack in packs}
+        sentences = [supplied.sentence(one, _shown, lambda at: f"{at:%a %d %b, %H:%M}") for one in supplied.doubts]
+        units = {name: label.sold_by for name, label in supplied.catalogue.materials.items()}
+        names = {pack["material"]: supplied.named(str(pack["material"])) for pack in packs}
     if as_json:
-        click.echo(json.dumps({"packs": packs, "wanted": wanted, "look_at": told}, indent=1, ensure_ascii=False))
+        click.echo(json.dumps({"packs": packs, "wanted": wanted, "look_at": sentences}, indent=1, ensure_ascii=False))
         return
     for pack in packs:
         unit = units.get(str(pack["material"]), "ml")
@@ -53,7 +53,7 @@ def shelf(as_json: bool, zone: str | None, db: str) -> None:
         click.echo(
             f"{names[pack['material']]}{part}: {left} of {size}" + (f", {pack['place']}" if pack["place"] else "")
         )
-    for sentence in told:
+    for sentence in sentences:
         click.echo(f"! {sentence}")
 
 
@@ -69,13 +69,13 @@ def buy(scenes: tuple[str, ...], as_json: bool, zone: str | None, db: str) -> No
     from ..store import settings, supply
 
     with existing_database(db).reading() as session:
-        made = supply.supply(session, clock.now().astimezone(parse_zone(zone)))
-        known = [one.slug for one in made.scenes]
+        supplied = supply.supply(session, clock.now().astimezone(parse_zone(zone)))
+        known = [one.slug for one in supplied.scenes]
         unknown = [one for one in scenes if one not in known]
         if unknown:
             stop(f"there is no scene '{unknown[0]}' that can be planned; one of {', '.join(known) or 'none'}")
         try:
-            shopping = supply.to_buy(session, made.for_scenes(scenes or known))
+            shopping = supply.to_buy(session, supplied.for_scenes(scenes or known))
         except Faults as faults:
             refuse(faults)
         except ValueError as problem:
@@ -84,7 +84,7 @@ def buy(scenes: tuple[str, ...], as_json: bool, zone: str | None, db: str) -> No
     if as_json:
         click.echo(json.dumps(to_jsonable(shopping), indent=1, ensure_ascii=False))
         return
-    click.echo(as_text(shopping, made.named, _shown, currency) or "Nothing is short.")
+    click.echo(as_text(shopping, supplied.named, _shown, currency) or "Nothing is short.")
     for name, amount in shopping.postage.items():
         click.echo(f"Postage of {name}: {amount:.2f} {currency}".rstrip())
     if shopping.lines:

@@ -84,21 +84,21 @@ def mark(scene: str, step: str, what: str, at: str | None, note: str, share: flo
         with existing_database(db).writing() as session:
             row = scenes.find(session, scene)
             resolved = scenes.resolve(session, row.head)
-            made = plan(resolved)
-            found = next((one for one in made.steps if one.id == step and not one.gate), None)
-            if found is None:
+            planned = plan(resolved)
+            step_named = next((one for one in planned.steps if one.id == step and not one.gate), None)
+            if step_named is None:
                 stop(f"{scene} has no step '{step}'; `isostasis now` names them")
             known = marks.marks(marks.events(session, row))
-            refuse_mark(made, found, what, moment, at is not None, note, known, where)
-            wait_h = wait_from(resolved, found, moment) if what in marks.LAID else None
+            refuse_mark(planned, step_named, what, moment, at is not None, note, known, where)
+            wait_h = wait_from(resolved, step_named, moment) if what in marks.LAID else None
             logbook.add_event(
-                session, row, (resolved, made), found, what, moment, note=note, share=share, wait_h=wait_h
+                session, row, (resolved, planned), step_named, what, moment, note=note, share=share, wait_h=wait_h
             )  # fmt: skip
     except NoSuchScene:
         stop(f"there is no scene '{scene}'")
     except Faults as faults:
         refuse(faults)
-    click.echo(f"{what}: {found.do}")
+    click.echo(f"{what}: {step_named.do}")
 
 
 @click.command()

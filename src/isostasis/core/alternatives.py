@@ -18,11 +18,11 @@ from .surface import beneath
 
 def with_families(scene: ResolvedScene, catalogue: Catalogue, families: tuple[str, ...]) -> ResolvedScene:
     """The scene with the labels of every mix and material of some families embedded, its own winning."""
-    own = Labels.of(scene)
-    mixes = {mix.id: mix for mix in catalogue.mixes.values() if mix.family in families} | own.mixes
+    labels = Labels.of(scene)
+    mixes = {mix.id: mix for mix in catalogue.mixes.values() if mix.family in families} | labels.mixes
     named = {part.material for mix in mixes.values() for part in mix.ingredients}
     named |= {tin.id for tin in catalogue.materials.values() if tin.family in families}
-    found = {name: catalogue.materials[name] for name in named if name in catalogue.materials} | own.materials
+    found = {name: catalogue.materials[name] for name in named if name in catalogue.materials} | labels.materials
     return scene.model_copy(update={"mixes": tuple(mixes.values()), "materials": tuple(found.values())})
 
 
@@ -35,22 +35,22 @@ def alternatives(scene: ResolvedScene, lift_id: str, catalogue: Catalogue) -> di
     def try_out(lift: Lift) -> LiftEstimate:
         return lift_alone(site, lift)
 
-    found: dict[str, Alternative] = kind.alternatives(
+    others: dict[str, Alternative] = kind.alternatives(
         site.lift, site, Labels.of(whole), beneath(whole, site.lift), try_out
     )
-    return found
+    return others
 
 
 def rooms(scene: ResolvedScene, lift_id: str, temps_c: tuple[float, ...]) -> dict[str, Alternative]:
     """The pour `lift_id` as it is, in steady rooms of other temperatures, by their degC. Raises KeyError."""
-    found = {}
+    by_room = {}
     for temp in temps_c:
         room = scene.room.model_copy(update={"temp_c": temp, "series": ()})
         there = scene.model_copy(update={"room": room})
         site = site_of(there, lift_id)
         assert isinstance(site.lift, PourLift)
-        found[f"{temp:g}"] = _in_room(site, site.lift, f"{temp:g} °C")
-    return found
+        by_room[f"{temp:g}"] = _in_room(site, site.lift, f"{temp:g} °C")
+    return by_room
 
 
 def _in_room(site: Site, lift: PourLift, name: str) -> Alternative:

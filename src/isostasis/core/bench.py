@@ -159,7 +159,7 @@ def spots(scene: BenchScene, at: datetime) -> list[Spot]:
     ends, lifts = _ends(scene), {lift.id: patch.id for patch in scene.scene.patches for lift in patch.lifts}
     cups = {lifts.get(cup.into, "") for cup in scene.cups}
     begun = {step.patch for step in scene.open_steps if step.id in scene.marks.started}
-    found = []
+    places = []
     for patch in scene.scene.patches:
         mine = [step for step in scene.open_steps if step.patch == patch.id]
         first = mine[0] if mine else None
@@ -168,35 +168,37 @@ def spots(scene: BenchScene, at: datetime) -> list[Spot]:
         wet = bool(laid) and (laid[-1].wait_h is None or (until is not None and until > at))
         step, due = first.id if first else "", scene.times.get(first.id) if first else None
         if patch.id in cups or patch.id in begun:
-            found.append(Spot(patch.id, patch.name, "now", step, until, due))
+            places.append(Spot(patch.id, patch.name, "now", step, until, due))
         elif wet:
-            found.append(Spot(patch.id, patch.name, "wet", laid[-1].step, until, due))
+            places.append(Spot(patch.id, patch.name, "wet", laid[-1].step, until, due))
         elif first is None:
-            found.append(Spot(patch.id, patch.name, "done"))
+            places.append(Spot(patch.id, patch.name, "done"))
         else:
             why = held_up_by(scene, first, at)
             gate = closed_gate(scene, first, at)
             state: SpotState = "ready" if not why else "blocked" if gate else "to do"
-            found.append(Spot(patch.id, patch.name, state, step, None, due, why))
-    return found
+            places.append(Spot(patch.id, patch.name, state, step, None, due, why))
+    return places
 
 
 def agenda(scenes: Iterable[BenchScene], at: datetime) -> list[Act]:
     """What there is for the hands, the most urgent first: cups, work under way, what is due, what comes in this
     visit."""
-    found = []
+    entries = []
     for scene in scenes:
         for cup in scene.cups:
             until = None if cup.working_min is None else cup.since + timedelta(minutes=cup.working_min)
-            found.append(Act(scene, None, "cup", cup.since, cup.since, until, cup.into))
+            entries.append(Act(scene, None, "cup", cup.since, cup.since, until, cup.into))
         for step in scene.open_steps:
             if step.id in scene.marks.started:
                 begun = scene.marks.started[step.id]
-                found.append(Act(scene, step, "begun", begun, begun))
+                entries.append(Act(scene, step, "begun", begun, begun))
             elif (due := scene.times.get(step.id)) is not None and due <= at + VISIT:
-                found.append(Act(scene, step, "due" if due <= at and not held_up_by(scene, step, at) else "later", due))
+                entries.append(
+                    Act(scene, step, "due" if due <= at and not held_up_by(scene, step, at) else "later", due)
+                )
     far = at + timedelta(days=4000)
-    return sorted(found, key=lambda one: (ORDER[one.urgency], one.until or far, one.at or far))
+    return sorted(entries, key=lambda one: (ORDER[one.urgency], one.until or far, one.at or far))
 
 
 def after_visit(scenes: Iterable[BenchScene], at: datetime) -> Act | None:
@@ -213,13 +215,13 @@ def after_visit(scenes: Iterable[BenchScene], at: datetime) -> Act | None:
 
 def fitting(scenes: Iterable[BenchScene], at: datetime, minutes: float) -> list[Act]:
     """What could be begun and done in so many minutes, of all that nothing holds up, the longest first."""
-    found = [
+    fits = [
         Act(scene, step, "later", scene.times.get(step.id))
         for scene in scenes
         for step in scene.open_steps
         if step.id not in scene.marks.started and step.hands_on_min <= minutes and not held_up_by(scene, step, at)
     ]
-    return sorted(found, key=lambda one: -(one.step.hands_on_min if one.step else 0.0))
+    return sorted(fits, key=lambda one: -(one.step.hands_on_min if one.step else 0.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -245,20 +247,20 @@ def vapours(scenes: Sequence[BenchScene], at: datetime) -> list[Vapour]:
         for due in [one.marks.started.get(step.id) or one.times.get(step.id)]
         if due is not None and due <= at + VISIT
     ]
-    found = []
-    for one in scenes:
-        for step in one.plan.steps:
+    breathed = []
+    for scene in scenes:
+        for step in scene.plan.steps:
             if not step.hazards & VAPOUR:
                 continue
-            begun, done = one.marks.started.get(step.id), one.marks.done.get(step.id)
+            begun, done = scene.marks.started.get(step.id), scene.marks.done.get(step.id)
             since = begun or (done - timedelta(minutes=step.hands_on_min) if done else None)
             clears = None if done is None else done + clear
             if since is None or since > at or (clears is not None and clears <= at):
                 continue
             ends = clears or at + timedelta(minutes=step.hands_on_min) + clear
             soon = tuple((act, due) for act, due in hot if due < ends and act.step is not step)
-            found.append(Vapour(one, step, since, clears, soon))
-    return found
+            breathed.append(Vapour(scene, step, since, clears, soon))
+    return breathed
 
 
 @dataclass(frozen=True, slots=True)

@@ -67,15 +67,15 @@ class BenchHours:
         if start.tzinfo is None:
             raise ValueError("a start has a zone")
         begin_utc = start.astimezone(UTC)
-        found = []
+        spans = []
         for number in range(days + 1):
             day = start.date() + timedelta(days=number)
             for span in self.of_day(day):
                 ends = [(_at(day, at, start).astimezone(UTC) - begin_utc).total_seconds() / 60 for at in span]
                 first, last = max(0, -int(-ends[0] // 1)), int(ends[1] // 1)
                 if last > first:
-                    found.append((first, last))
-        return sorted(found)
+                    spans.append((first, last))
+        return sorted(spans)
 
 
 def _at(day: date, minute: int, start: datetime) -> datetime:
@@ -141,10 +141,10 @@ def parse_hours(text: str) -> BenchHours:
         raise fault("hours", "there are no bench hours", _RIGHT)
     _apart([((DAYS[day],), begin, to) for day, begin, to in weekly])
     _apart([((str(day),), begin, to) for day, begin, to in once])
-    found = BenchHours(tuple(sorted(weekly)), frozenset(closed), tuple(sorted(once)), tuple(quiet))
-    if not found.longest_min:
+    hours = BenchHours(tuple(sorted(weekly)), frozenset(closed), tuple(sorted(once)), tuple(quiet))
+    if not hours.longest_min:
         raise fault("hours", "the quiet hours leave no bench hours", "let them end before a session or begin after it")
-    return found
+    return hours
 
 
 def _apart(spans: list[tuple[tuple[str], int, int]]) -> None:
@@ -159,23 +159,23 @@ def daylight(latitude: float, longitude: float, start: datetime, days: int) -> l
     from astral import Observer
     from astral.sun import elevation, sun
 
-    here, zone = Observer(latitude, longitude), start.tzinfo or UTC
-    found = []
+    observer, zone = Observer(latitude, longitude), start.tzinfo or UTC
+    spans = []
     for number in range(days + 1):
         day = start.date() + timedelta(days=number)
         try:
-            times = sun(here, date=day, tzinfo=zone)
+            times = sun(observer, date=day, tzinfo=zone)
             rise, sets = times["sunrise"], times["sunset"]
         except ValueError:  # the sun does not rise, or does not set, on that day
             noon = datetime.combine(day, time(12), zone)
-            if elevation(here, noon) < 0:
+            if elevation(observer, noon) < 0:
                 continue
             rise = datetime.combine(day, time(), zone)
             sets = rise + timedelta(days=1)
         first, last = ((one.astimezone(UTC) - start.astimezone(UTC)).total_seconds() / 60 for one in (rise, sets))
         if last > max(first, 0):
-            found.append((max(0, -int(-first // 1)), int(last // 1)))
-    return found
+            spans.append((max(0, -int(-first // 1)), int(last // 1)))
+    return spans
 
 
 def is_left_out(at: datetime) -> bool:

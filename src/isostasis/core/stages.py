@@ -111,7 +111,7 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
     Looks into tuples, lists, dicts, sets and dataclasses, but not into a class that says its own WEIGHT in bytes, and
     into one that says what of it is `large` just there; a view counts as the array that it looks at.
     """
-    found: dict[int, int] = {}
+    sizes: dict[int, int] = {}
     seen: set[int] = set()
     waiting = [thing]
     small = 0
@@ -122,16 +122,16 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
             owner = part
             while isinstance(owner.base, np.ndarray):
                 owner = owner.base
-            found[id(owner)] = owner.nbytes
+            sizes[id(owner)] = owner.nbytes
         elif kind is float or kind is int or kind is bool or part is None:
             continue
         elif kind is str or kind is bytes:
             if len(part) > 200:
-                found[id(part)] = len(part)
+                sizes[id(part)] = len(part)
         elif id(part) not in seen:
             seen.add(id(part))
             if isinstance(part, tuple | list) and (numbers := _numbers_in(part)):
-                found[id(part)] = numbers * FLOAT_BYTES
+                sizes[id(part)] = numbers * FLOAT_BYTES
             elif isinstance(part, tuple | list | set | frozenset):
                 waiting.extend(part)
             elif isinstance(part, dict):
@@ -140,7 +140,7 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
                 small += getattr(kind, "WEIGHT", OBJECT_BYTES)
                 large = getattr(part, "large", None)
                 waiting.extend(large() if large else (getattr(part, name) for name in _fields_of(kind)))
-    return found, small
+    return sizes, small
 
 
 class Stages:

@@ -62,13 +62,13 @@ def _bare(ground: Ground, board: str, known: tuple[tuple[str, str], ...]) -> Col
     of = dict(known)
     out = np.broadcast_to(linear(board), (*ground.shape, 3)).copy()
     z, last = np.zeros(ground.shape), linear(of.get("foam-xps", board))
-    for what, here, after in ground.history:
-        rises, falls = after > z[here] + 1e-9, after < z[here] - 1e-9
+    for what, changed, after in ground.history:
+        rises, falls = after > z[changed] + 1e-9, after < z[changed] - 1e-9
         if what in of:
             last = linear(of[what])
-        out[here][rises] = last
-        out[here][falls] = linear(of.get("foam-xps", board))
-        z[here] = after
+        out[changed][rises] = last
+        out[changed][falls] = linear(of.get("foam-xps", board))
+        z[changed] = after
     return out
 
 

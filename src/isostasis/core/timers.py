@@ -106,35 +106,35 @@ def timers(scene: BenchScene) -> list[Timer]:
 
 
 def ringing(
-    found: Iterable[Timer], notes: Mapping[str, Note], at: datetime, hours: BenchHours | None = None
+    running: Iterable[Timer], notes: Mapping[str, Note], at: datetime, hours: BenchHours | None = None
 ) -> list[Timer]:
     """Of some timers those that ring now, the most pressing first: what was put off rings again later, what was heard
     no more; what loses nothing by waiting keeps still in quiet hours. `at` has the zone of the clock on the wall."""
     far = at + timedelta(days=4000)
     rung = []
-    for one in found:
-        note = notes.get(one.key)
-        if one.state(at) == "runs" or (note is not None and (note.until is None or note.until > at)):
+    for timer in running:
+        note = notes.get(timer.key)
+        if timer.state(at) == "runs" or (note is not None and (note.until is None or note.until > at)):
             continue
-        quiet = hours is not None and one.until is None and hours.is_quiet(at)
-        if quiet or at > (one.until or one.rings) + (KEEPS_ON if one.kind == "ready" else STALE):
+        quiet = hours is not None and timer.until is None and hours.is_quiet(at)
+        if quiet or at > (timer.until or timer.rings) + (KEEPS_ON if timer.kind == "ready" else STALE):
             continue
-        rung.append(one)
+        rung.append(timer)
     return sorted(rung, key=lambda one: (one.until or far, one.rings, one.key))
 
 
 def ahead(
-    found: Iterable[Timer], notes: Mapping[str, Note], at: datetime, span: timedelta
+    running: Iterable[Timer], notes: Mapping[str, Note], at: datetime, span: timedelta
 ) -> list[tuple[datetime, Timer]]:
     """(moment, timer) of what rings within a span from now, what was put off at its later moment."""
     coming = []
-    for one in found:
-        note = notes.get(one.key)
+    for timer in running:
+        note = notes.get(timer.key)
         if note is not None and note.until is None:
             continue
-        rings = max(one.rings, note.until) if note is not None and note.until is not None else one.rings
+        rings = max(timer.rings, note.until) if note is not None and note.until is not None else timer.rings
         if at < rings <= at + span:
-            coming.append((rings, one))
+            coming.append((rings, timer))
     return sorted(coming, key=lambda pair: (pair[0], pair[1].key))
 
 
@@ -217,11 +217,11 @@ def _soft(scene: BenchScene) -> Iterator[Timer]:
     """What else the face of a lift allows while it hardens, after its last course."""
     steps = {one.id: one for one in scene.plan.steps}
     for laid in {one.lift: one for one in scene.laid}.values():
-        step, made = steps.get(laid.step), scene.plan.lifts.get(laid.lift)
-        if step is None or made is None or step.course != step.of:
+        step, lift_plan = steps.get(laid.step), scene.plan.lifts.get(laid.lift)
+        if step is None or lift_plan is None or step.course != step.of:
             continue
         times = _times(scene, laid)
-        for window in made.windows:
+        for window in lift_plan.windows:
             if window.code not in WORDS:
                 continue
             opens = laid.at + timedelta(hours=window.from_h * times)

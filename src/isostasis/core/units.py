@@ -290,11 +290,11 @@ def measured(value_ml: float, measures: Measures) -> tuple[str, float]:
 def _vessels(cup_ml: float, measures: Measures) -> list[tuple[str, str, float, int]]:
     """(name, plural, ml, finest share) of what there is to measure with, from the largest down: what the reader has
     calibrated, else a kitchen set; and their own scoop where it is none of these."""
-    found = [(f"× {name}", f"× {name}", ml, 1) for name, ml in measures.vessels]
-    found = found or [(name, plural, cup_ml / count, finest) for name, plural, count, finest in _VESSELS]
-    if all(abs(measures.scoop_ml - ml) > _SAME * ml for _, _, ml, _ in found):
-        found.append(("scoop", "scoops", measures.scoop_ml, 1))
-    return sorted(found, key=lambda one: -one[2])
+    vessels = [(f"× {name}", f"× {name}", ml, 1) for name, ml in measures.vessels]
+    vessels = vessels or [(name, plural, cup_ml / count, finest) for name, plural, count, finest in _VESSELS]
+    if all(abs(measures.scoop_ml - ml) > _SAME * ml for _, _, ml, _ in vessels):
+        vessels.append(("scoop", "scoops", measures.scoop_ml, 1))
+    return sorted(vessels, key=lambda one: -one[2])
 
 
 def _filled(value_ml: float, vessels: list[tuple[str, str, float, int]]) -> tuple[list[str], float]:

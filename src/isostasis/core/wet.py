@@ -124,13 +124,13 @@ class SceneWork:
 def wet_line(scenes: Iterable[SceneWork], at: datetime, most: int = MAX_ITEMS) -> list[HardeningItem]:
     """What is wet over all scenes, and what is to be done: open cups first, then work under way, then the next step,
     then what is ready soonest."""
-    found: list[HardeningItem] = []
+    items: list[HardeningItem] = []
     for work in scenes:
-        found += [_cup(work, cup) for cup in work.cups]
-        found += _hardening(work, at)
-        found += _hands(work, at)
+        items += [_cup(work, cup) for cup in work.cups]
+        items += _hardening(work, at)
+        items += _hands(work, at)
     far = datetime.max.replace(tzinfo=at.tzinfo)
-    return sorted(found, key=lambda item: (not item.urgent, ORDER[item.state], item.until or far))[:most]
+    return sorted(items, key=lambda item: (not item.urgent, ORDER[item.state], item.until or far))[:most]
 
 
 def _cup(work: SceneWork, cup: OpenCup) -> HardeningItem:
@@ -141,13 +141,13 @@ def _cup(work: SceneWork, cup: OpenCup) -> HardeningItem:
 
 def _hardening(work: SceneWork, at: datetime) -> list[HardeningItem]:
     """The last finished step of each lift, while it hardens."""
-    found = []
+    items = []
     for laid in {one.lift: one for one in work.laid}.values():
         until = None if laid.wait_h is None else ready_at(laid.step, laid.at, laid.wait_h, work.marks)
         if laid.wait_h != 0 and (until is None or until > at):
             spot = work.spots.get(laid.lift, work.name)
-            found.append(HardeningItem(work.name, work.slug, spot, laid.title, laid.at, until, step=laid.step))
-    return found
+            items.append(HardeningItem(work.name, work.slug, spot, laid.title, laid.at, until, step=laid.step))
+    return items
 
 
 def ready_at(step: str, end: datetime, wait_h: float, marks: Marks) -> datetime:

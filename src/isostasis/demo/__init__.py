@@ -88,10 +88,10 @@ def fill(database: Database, now: datetime | None = None) -> None:
             for step_id, ago in (*begun, *((step_id, ago) for scene, step_id, ago in DONE if scene == name)):
                 step, at = steps[step_id], now - timedelta(hours=ago)
                 logbook.add_event(session, rows[name], (resolved[name], plans[name]), step, "done", at)
-            for scene, step_id, found, ago in TOUCHED:
+            for scene, step_id, note, ago in TOUCHED:
                 if scene == name:
                     at = now - timedelta(hours=ago)
-                    logbook.add_event(session, rows[name], (resolved[name], plans[name]), steps[step_id], found, at)
+                    logbook.add_event(session, rows[name], (resolved[name], plans[name]), steps[step_id], note, at)
         board = (files(__package__) / "scenes" / "kettle-fen-taken.webp").read_bytes()
         whole, little = Picture(board, PHOTOS[0][1]), small(Picture(board, PHOTOS[0][1]))
         kept, thumb = (whole.content, whole.size), (little.content, little.size)

@@ -50,11 +50,11 @@ SKINS = (
 
 def lay(session: Session, now: datetime) -> None:
     """Put the scraps in, as they stand `now`."""
-    made = swatches.add(
+    laid = swatches.add(
         session, "What holds the ballast?", "foam-xps", [BALLAST], (19.0, 0.54),
         {"hold": 2.0, "scratch": 1.0, "colour": 1.0}, WAYS, now - timedelta(days=4, hours=3), "scrap 7",
     )  # fmt: skip
-    trial = swatches.find(session, made.id)
+    trial = swatches.find(session, laid.id)
     content = (files(__package__) / "scenes" / PHOTO).read_bytes()
     row = swatches.take_photo(session, trial, "dry", (content, SIZE), now - timedelta(days=3))
     each = 1 / len(WAYS)
@@ -67,7 +67,7 @@ def lay(session: Session, now: datetime) -> None:
         swatches.set_colours(trial, "dry", {lane.place: seen.colour}, "read off a photo beside a grey card (18 %)")
     chance = np.random.default_rng(3)
     for number, given in enumerate(ROUNDS):
-        trial = swatches.find(session, made.id)
+        trial = swatches.find(session, laid.id)
         order = [int(one) for one in chance.permutation([lane.place for lane in trial.lanes])]
         scores = {
             lane.place: {"hold": float(hold), "scratch": float(scratch), "colour": float(colour)}

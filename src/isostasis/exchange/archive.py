@@ -64,14 +64,14 @@ def write_archive(document: str, taken: bytes | None, straight: bytes | None, st
         for name, content in ((SCENE, document), (TAKEN, taken), (STRAIGHT, straight)):
             if content is not None:
                 archive.writestr(name, content)
-        told = []
-        for one in steps:
-            name = f"steps/{sha256(one.content).hexdigest()}.webp"
+        heads = []
+        for shot in steps:
+            name = f"steps/{sha256(shot.content).hexdigest()}.webp"
             if name not in archive.namelist():
-                archive.writestr(name, one.content, zipfile.ZIP_STORED)
-            told.append({"file": name, "step": one.step, "moment": one.moment, "note": one.note, "at": one.at})
-        if told:
-            archive.writestr(STEPS, json.dumps(told, ensure_ascii=False))
+                archive.writestr(name, shot.content, zipfile.ZIP_STORED)
+            heads.append({"file": name, "step": shot.step, "moment": shot.moment, "note": shot.note, "at": shot.at})
+        if heads:
+            archive.writestr(STEPS, json.dumps(heads, ensure_ascii=False))
     return out.getvalue()
 
 
@@ -90,27 +90,27 @@ def read_archive(data: bytes) -> SceneArchive:
                     raise fault("archive", f"its {name} is larger than {limit / 1e6:g} MB", "save it anew")
             if sum(inside[name].file_size for name in wanted) > 20 * MAX_BYTES:
                 raise fault("archive", f"it unpacks to more than {20 * MAX_BYTES / 1e6:g} MB", "save it anew")
-            found = {name: archive.read(inside[name]) for name in wanted}
+            contents = {name: archive.read(inside[name]) for name in wanted}
     except _BROKEN:
         raise _broken() from None
-    pictures = tuple(found[name] for name in (TAKEN, STRAIGHT) if name in found)
-    return SceneArchive(found[SCENE], pictures, _steps(found))
+    pictures = tuple(contents[name] for name in (TAKEN, STRAIGHT) if name in contents)
+    return SceneArchive(contents[SCENE], pictures, _steps(contents))
 
 
-def _steps(found: Mapping[str, bytes]) -> tuple[StepPhoto, ...]:
-    if STEPS not in found:
+def _steps(contents: Mapping[str, bytes]) -> tuple[StepPhoto, ...]:
+    if STEPS not in contents:
         return ()
     try:
-        told = json.loads(found[STEPS])
-        made = tuple(
-            StepPhoto(str(one["step"]), str(one["moment"]), str(one["note"]), str(one["at"]), found[one["file"]])
-            for one in told
+        heads = json.loads(contents[STEPS])
+        steps = tuple(
+            StepPhoto(str(one["step"]), str(one["moment"]), str(one["note"]), str(one["at"]), contents[one["file"]])
+            for one in heads
         )
     except (ValueError, KeyError, TypeError):
         raise fault("archive", f"its {STEPS} names photos that are not in it", "save it anew") from None
-    if len(made) > MAX_STEPS:
-        raise fault("archive", f"it has {len(made)} photos of steps", f"{MAX_STEPS} at most")
-    return made
+    if len(steps) > MAX_STEPS:
+        raise fault("archive", f"it has {len(steps)} photos of steps", f"{MAX_STEPS} at most")
+    return steps
 
 
 def holds_everything(data: IO[bytes]) -> bool:

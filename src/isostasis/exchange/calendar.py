@@ -30,7 +30,7 @@ class Entry:
     alarms: tuple[datetime, ...] = ()
 
 
-def as_calendar(name: str, entries: Sequence[Entry], made: datetime, sequence: int, zone: str) -> bytes:
+def as_calendar(name: str, entries: Sequence[Entry], written_at: datetime, sequence: int, zone: str) -> bytes:
     """All entries as events; their ids stay the same however often the plan is made again, `sequence` rises."""
     from icalendar import Alarm, Calendar, Event
 
@@ -40,23 +40,23 @@ def as_calendar(name: str, entries: Sequence[Entry], made: datetime, sequence: i
     calendar.add("method", "PUBLISH")
     calendar.add("x-wr-calname", name)
     calendar.add("x-wr-timezone", zone)
-    for one in entries:
+    for entry in entries:
         event = Event()
-        event.add("uid", f"{one.scene}.{one.id}@isostasis")
+        event.add("uid", f"{entry.scene}.{entry.id}@isostasis")
         event.add("sequence", sequence)
-        event.add("dtstamp", made)
-        event.add("summary", one.do)
-        event.add("dtstart", one.start)
-        event.add("dtend", max(one.end, one.start + timedelta(minutes=1)))
-        told = [f"Ready {one.ready:%a %d %b %H:%M}."]
-        if one.window_to:
-            told.append(f"Begin it before {one.window_to:%H:%M}.")
-        event.add("description", "\n".join((*told, *one.notes)))
-        for at in one.alarms:
+        event.add("dtstamp", written_at)
+        event.add("summary", entry.do)
+        event.add("dtstart", entry.start)
+        event.add("dtend", max(entry.end, entry.start + timedelta(minutes=1)))
+        sentences = [f"Ready {entry.ready:%a %d %b %H:%M}."]
+        if entry.window_to:
+            sentences.append(f"Begin it before {entry.window_to:%H:%M}.")
+        event.add("description", "\n".join((*sentences, *entry.notes)))
+        for at in entry.alarms:
             alarm = Alarm()
             alarm.add("action", "DISPLAY")
-            alarm.add("description", one.do)
-            alarm.add("trigger", at - one.start)
+            alarm.add("description", entry.do)
+            alarm.add("trigger", at - entry.start)
             event.add_component(alarm)
         calendar.add_component(event)
     calendar.add_missing_timezones()
@@ -75,10 +75,10 @@ def as_csv(entries: Sequence[Entry]) -> str:
     out = StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(FIELDS)
-    for one in entries:
+    for entry in entries:
         times = [
             None if at is None else at.isoformat(timespec="minutes")
-            for at in (one.start, one.end, one.ready, one.window_to)
+            for at in (entry.start, entry.end, entry.ready, entry.window_to)
         ]
-        writer.writerow([*map(defused, (one.scene, one.id, one.do)), *times, one.state])
+        writer.writerow([*map(defused, (entry.scene, entry.id, entry.do)), *times, entry.state])
     return out.getvalue()

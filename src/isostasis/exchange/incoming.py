@@ -21,9 +21,9 @@ def survey_form(name: str, data: bytes, side: str | None = None) -> dict[str, An
         raise fault(name, f"it is larger than {MAX_BYTES / 1e6:g} MB", "thin it out first")
     ending = name.rpartition(".")[2].lower()
     title = name.rpartition("/")[2].rpartition(".")[0][:60] or "Survey"
-    made: dict[str, Any] = {"kind": "survey", "name": title}
+    form: dict[str, Any] = {"kind": "survey", "name": title}
     if data.startswith(b"\x89PNG") or ending == "png":
-        return {**made, "grid": read_png(data, side).model_dump()}
+        return {**form, "grid": read_png(data, side).model_dump()}
     if ending not in ("asc", "csv", "txt"):
         raise fault(
             name, "its ending tells no kind of heights that is known", "choose an .asc, .png (16-bit grey) or .csv"
@@ -36,7 +36,7 @@ def survey_form(name: str, data: bytes, side: str | None = None) -> dict[str, An
         ) from None
     if ending == "asc":
         try:
-            return {**made, "grid": read_asc(text).model_dump()}
+            return {**form, "grid": read_asc(text).model_dump()}
         except ValidationError as error:  # heights, or a corner, where no board lies
             raise faults_of(error, {}, where=name) from None
-    return {**made, "points": read_csv(text)}
+    return {**form, "points": read_csv(text)}

@@ -27,12 +27,12 @@ def write_labels(labels: Iterable[Label], form: Format = "json") -> str:
     for label in labels:
         said = label.model_dump(mode="json", exclude_unset=True, exclude_none=True)
         data["materials" if isinstance(label, Material) else "mixes"].append(said)
-    told = {name: entries for name, entries in data.items() if entries}
+    written = {name: entries for name, entries in data.items() if entries}
     if form == "toml":
         import tomli_w
 
-        return tomli_w.dumps(told)
-    return json.dumps(told, indent=1, ensure_ascii=False) + "\n"
+        return tomli_w.dumps(written)
+    return json.dumps(written, indent=1, ensure_ascii=False) + "\n"
 
 
 def read_labels(name: str, content: bytes) -> list[Label]:
@@ -49,7 +49,7 @@ def read_labels(name: str, content: bytes) -> list[Label]:
     unknown = sorted(set(data) - {"materials", "mixes"})
     if unknown:
         raise fault(name or "labels", f"“{unknown[0][:40]}” is no list of labels", _RIGHT)
-    made: list[Label] = []
+    labels: list[Label] = []
     faults: list[Fault] = []
     for kind in ("materials", "mixes"):
         entries = data.get(kind, [])
@@ -59,18 +59,18 @@ def read_labels(name: str, content: bytes) -> list[Label]:
             raise fault(kind, f"{len(entries):,} are more than {MAX_LABELS:,}", "split the file")
         for place, entry in enumerate(entries):
             try:
-                made.append(_label(kind, entry, f"{kind}[{place}]"))
+                labels.append(_label(kind, entry, f"{kind}[{place}]"))
             except Faults as wrong:
                 faults += wrong.faults
     if faults:
         raise Faults(faults)
-    if not made:
+    if not labels:
         raise fault(name or "labels", "there is no label in it", _RIGHT)
-    names = [(type(one), one.id) for one in made]
-    twice = next((one.id for one in made if names.count((type(one), one.id)) > 1), None)
+    names = [(type(one), one.id) for one in labels]
+    twice = next((one.id for one in labels if names.count((type(one), one.id)) > 1), None)
     if twice is not None:
         raise fault(name or "labels", f"“{twice}” stands in it twice", "leave one out")
-    return made
+    return labels
 
 
 def _parsed(name: str, text: str) -> dict[str, Any]:

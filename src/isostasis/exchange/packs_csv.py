@@ -39,7 +39,7 @@ def write_packs(packs: Iterable[Mapping[str, Any]]) -> str:
 def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) -> list[tuple[int, NewPack]]:
     """(line, pack) of each line. Raises Faults that name line and field, of the first dozen that are wrong."""
     names, rows, _ = headed(data, "list", "packs", COLUMNS, _NEEDED, MAX_BYTES, MAX_LINES)
-    found: list[tuple[int, NewPack]] = []
+    packs: list[tuple[int, NewPack]] = []
     faults: list[Fault] = []
     seen: dict[NewPack, int] = {}
     for number, cells in rows:
@@ -52,7 +52,7 @@ def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) 
                     [Fault("", f"it is the same as line {seen[pack]}", "leave one out, or say where each stands")]
                 )
             seen[pack] = number
-            found.append((number, pack))
+            packs.append((number, pack))
         except Faults as problems:
             faults += [
                 Fault(f"line {number}{', ' if one.where else ''}{one.where}", one.what, one.right)
@@ -64,9 +64,9 @@ def read_packs(data: bytes, known: Catalogue, measures: Measures | None = None) 
         raise Faults(
             [*told, Fault("list", f"{more} more lines or fields are wrong", "mend these first")] if more > 0 else told
         )
-    if not found:
+    if not packs:
         raise fault("list", "there is no pack in it", "write a line for each under the heading")
-    return found
+    return packs
 
 
 def _pack(cells: dict[str, str], beyond: int, known: Catalogue, measures: Measures | None) -> NewPack:
@@ -104,14 +104,14 @@ def _pack(cells: dict[str, str], beyond: int, known: Catalogue, measures: Measur
 def _material(text: str, known: Catalogue) -> Material:
     """The material of that id or name."""
     by_name = {one.name.lower(): one for one in known.materials.values()}
-    found = known.materials.get(text) or by_name.get(text.lower())
-    if found is None:
+    material = known.materials.get(text) or by_name.get(text.lower())
+    if material is None:
         from difflib import get_close_matches
 
         close = get_close_matches(text.lower(), [*known.materials, *by_name], n=1)
         right = f"did you mean “{close[0]}”?" if close else "write its name as it stands under Labels"
         raise fault("material", f"there is no “{text[:40]}”", right)
-    return found
+    return material
 
 
 def _short(text: str, what: str) -> str:

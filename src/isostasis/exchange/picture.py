@@ -81,7 +81,7 @@ def take_in(name: str, data: bytes) -> Picture:
             raise _too_many(where)
         if min(width, height) < MIN_PX:
             raise fault(where, f"it is {width} x {height} px", f"at least {MIN_PX} px a side, better 2,000")
-        told = image.getexif().get_ifd(EXIF_IFD).get(FOCUS_35MM)
+        focal_mm = image.getexif().get_ifd(EXIF_IFD).get(FOCUS_35MM)
         image.draft("RGB", (2 * MAX_PX, 2 * MAX_PX))
         upright = ImageOps.exif_transpose(image).convert("RGB")
     except Image.DecompressionBombError:
@@ -93,7 +93,7 @@ def take_in(name: str, data: bytes) -> Picture:
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError):
         raise fault(where, "it breaks off, or is damaged", "send it once more, or take another") from None
     upright.thumbnail((MAX_PX, MAX_PX), Image.Resampling.LANCZOS)
-    focus = float(told) / FRAME_MM if isinstance(told, int | float) and 8 <= told <= 400 else None
+    focus = float(focal_mm) / FRAME_MM if isinstance(focal_mm, int | float) and 8 <= focal_mm <= 400 else None
     return Picture(packed(upright), upright.size, focus)
 
 

@@ -54,31 +54,44 @@ def write_records(records: Iterable[Record]) -> str:
     out = StringIO()
     rows = csv.writer(out)
     rows.writerow(COLUMNS)
-    for one in records:
-        cells = one.key, one.at.isoformat(), one.scene, one.title, one.label, one.quantity, QUANTITIES[one.quantity][1]
-        numbers = (f"{one.predicted:.6g}", *("" if each is None else f"{each:.6g}" for each in (one.low, one.high)))
-        rows.writerow([defused(str(cell)) for cell in (*cells, *numbers, one.mishap)])
+    for record in records:
+        cells = (
+            record.key,
+            record.at.isoformat(),
+            record.scene,
+            record.title,
+            record.label,
+            record.quantity,
+            QUANTITIES[record.quantity][1],
+        )
+        numbers = (
+            f"{record.predicted:.6g}",
+            *("" if each is None else f"{each:.6g}" for each in (record.low, record.high)),
+        )
+        rows.writerow([defused(str(cell)) for cell in (*cells, *numbers, record.mishap)])
     return out.getvalue()
 
 
 def read_records(data: bytes) -> list[Line]:
     """The records of a table. Raises Faults that name line and column, of the first dozen that are wrong."""
     names, rows, delimiter = headed(data, "table", "records", COLUMNS, _NEEDED, MAX_BYTES, MAX_LINES)
-    found: list[Line] = []
+    lines_read: list[Line] = []
     faults: list[Fault] = []
     for number, cells in rows:
         if not any(cell.strip() for cell in cells):
             continue
         try:
-            found.append(_line(number, dict(zip(names, cells, strict=False)), decimal="," if delimiter != "," else "."))
+            lines_read.append(
+                _line(number, dict(zip(names, cells, strict=False)), decimal="," if delimiter != "," else ".")
+            )
         except Faults as problems:
             faults += problems.faults
     if faults:
         more = [Fault("table", f"{len(faults) - MAX_TOLD} more are wrong", "mend these first")]
         raise Faults([*faults[:MAX_TOLD], *(more if len(faults) > MAX_TOLD else [])])
-    if not found:
+    if not lines_read:
         raise fault("table", "there is no record in it", "write a line for each under the heading")
-    return found
+    return lines_read
 
 
 def _line(number: int, cells: dict[str, str], decimal: str) -> Line:

@@ -21,7 +21,7 @@ def read_room(text: str, zone: tzinfo | None = None) -> list[dict[str, Any]]:
     if len(lines) > MAX_LINES:
         raise fault("room", f"{len(lines):,} lines are more than {MAX_LINES:,}", "leave some out")
     dialect = ";" if lines and lines[0].count(";") >= 2 else ","
-    found: dict[datetime, dict[str, Any]] = {}
+    readings: dict[datetime, dict[str, Any]] = {}
     for number, row in rows_of("\n".join(lines), dialect, "room"):
         cells = [cell.strip() for cell in row]
         if not any(cells) or (number == 1 and not any(character.isdigit() for character in cells[-1])):
@@ -40,11 +40,11 @@ def read_room(text: str, zone: tzinfo | None = None) -> list[dict[str, Any]]:
             raise fault(f"room, line {number}", f"{temp:g} °C is outside -10 to 50", _RIGHT)
         if not 0 <= share <= 1:
             raise fault(f"room, line {number}", f"a humidity of {rh:g} is outside 0 to 100", _RIGHT)
-        at = _on_the_wall(at, zone, max(found, default=None), number)
-        found[at.astimezone(UTC)] = {"at": at.isoformat(), "temp_c": temp, "rh": round(share, 4)}
-    if not found:
+        at = _on_the_wall(at, zone, max(readings, default=None), number)
+        readings[at.astimezone(UTC)] = {"at": at.isoformat(), "temp_c": temp, "rh": round(share, 4)}
+    if not readings:
         raise fault("room", "there is no reading in it", _RIGHT)
-    return [found[at] for at in sorted(found)]
+    return [readings[at] for at in sorted(readings)]
 
 
 def _on_the_wall(at: datetime, zone: tzinfo | None, last: datetime | None, line: int) -> datetime:

@@ -75,15 +75,15 @@ def answer(said: dict[str, Any], inbox: Inbox) -> None:
         scenes = {slug: _scene(text) for slug, text in texts}
         things = with_things(asked, scenes)
         steps = _steps(texts)
-        made = schedule(
+        scheduled = schedule(
             steps,
             things,
             on_progress=lambda best, bound: _say(number, best=best, bound=bound),
             stop=lambda: inbox.superseded(said),
             on_first=lambda first: _say(number, first=first.kept()),
         )
-        _say(number, made=made.kept())
-        for option in options(scenes, asked, made, shipped(), steps, stop=lambda: not inbox.empty):
+        _say(number, made=scheduled.kept())
+        for option in options(scenes, asked, scheduled, shipped(), steps, stop=lambda: not inbox.empty):
             _say(number, option=asdict(option))
     except Stopped:
         pass  # another question is waiting

@@ -108,10 +108,10 @@ def air_of_line(line: str) -> tuple[float, float] | None:
     >>> air_of_line("R 19.2 54")
     (19.2, 0.54)
     """
-    found = _LINE.fullmatch(line.strip())
-    if found is None:
+    match = _LINE.fullmatch(line.strip())
+    if match is None:
         return None
-    temp_c, rh = float(found[1]), float(found[2]) / 100
+    temp_c, rh = float(match[1]), float(match[2]) / 100
     return (temp_c, round(rh, 5)) if COLDEST_C <= temp_c <= WARMEST_C and rh <= 1 else None
 
 

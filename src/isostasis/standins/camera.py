@@ -150,7 +150,7 @@ def photograph(
         return np.asarray(row * top.shape[1] + column, dtype=np.int32)
 
     start, lean = (at_zero / cell_mm + around).T.copy(), (slope / cell_mm).T.copy()
-    flat_heights, found = heights.ravel(), np.zeros(len(rays), dtype=np.float32)
+    flat_heights, heights_seen = heights.ravel(), np.zeros(len(rays), dtype=np.float32)
     waiting, ahead, falls = np.arange(len(rays)), start, lean
     # Where much lies flat, rays look at just that height, or they would slip past its rim.
     known, count = np.unique(z.round(3), return_counts=True)
@@ -160,18 +160,18 @@ def photograph(
     for height in levels:
         hit = flat_heights[cell_of(ahead, falls, height)] >= height
         if hit.any():
-            found[waiting[hit]] = height
+            heights_seen[waiting[hit]] = height
             waiting, ahead, falls = waiting[~hit], ahead[:, ~hit], falls[:, ~hit]
-    slanting = np.flatnonzero(flat_heights[cell_of(start, lean, found)] - found > FLAT_MM)
-    low, ahead, falls = found[slanting], start[:, slanting], lean[:, slanting]
+    slanting = np.flatnonzero(flat_heights[cell_of(start, lean, heights_seen)] - heights_seen > FLAT_MM)
+    low, ahead, falls = heights_seen[slanting], start[:, slanting], lean[:, slanting]
     high = low + np.float32(STEP_MM)
     for _ in range(6):
         middle = (low + high) / 2
         under = flat_heights[cell_of(ahead, falls, middle)] >= middle
         low, high = np.where(under, middle, low), np.where(under, high, middle)
-    found[slanting] = low
-    met = cell_of(start, lean, found)
-    pixels, below = tops[met], flat_heights[met] - found > 1.0
+    heights_seen[slanting] = low
+    met = cell_of(start, lean, heights_seen)
+    pixels, below = tops[met], flat_heights[met] - heights_seen > 1.0
     pixels[below] = faces[met[below]]
     picture = gaussian_filter(pixels.reshape(size[1], size[0], 3), (0.7, 0.7, 0))
     picture += rng.normal(scale=2.0, size=picture.shape)

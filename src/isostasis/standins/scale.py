@@ -96,10 +96,10 @@ def weight_of_line(line: str) -> Weight | None:
     >>> weight_of_line("S +123.4 g B87")
     Weight(grams=123.4, steady=True, battery=0.87)
     """
-    found = _LINE.fullmatch(line.strip()[:MAX_LINE])
-    if found is None:
+    match = _LINE.fullmatch(line.strip()[:MAX_LINE])
+    if match is None:
         return None
-    state, grams, battery = found[1].upper(), found[2], found[3]
+    state, grams, battery = match[1].upper(), match[2], match[3]
     charge = 1.0 if battery is None else min(int(battery), 100) / 100
     if state == "O":
         return Weight(None, False, charge)

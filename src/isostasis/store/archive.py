@@ -80,10 +80,10 @@ def pictures_of(session: Session) -> Iterator[tuple[str, bytes]]:
 def hash_of(session: Session, row: SceneRow) -> str | None:
     """The SHA-256 of a scene's plan; None for one that this version cannot plan."""
     try:
-        made = plan(scenes.resolve(session, row.head)).as_json()
+        planned = plan(scenes.resolve(session, row.head)).as_json()
     except Faults:
         return None
-    return sha256(json.dumps(made, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
+    return sha256(json.dumps(planned, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
 
 def head_of(session: Session, now: datetime) -> dict[str, Any]:
@@ -116,13 +116,13 @@ def scratch(incoming: Incoming, folder: Path) -> Iterator[Database]:
         raise fault("archive", "its rows do not fit together", "save it anew where it was made") from None
     finally:
         engine.dispose()
-    made = Database(file)
+    scratched = Database(file)
     try:
-        with made.reading() as session:
+        with scratched.reading() as session:
             _refuse_odd(session)
-        yield made
+        yield scratched
     finally:
-        made.close()
+        scratched.close()
 
 
 def _refuse_odd(session: Session) -> None:
@@ -182,7 +182,7 @@ class Told:
 
 def _print_of(session: Session, row: SceneRow) -> str:
     """What a scene comes to with all that was done on it: the same on two machines where it is the same."""
-    found: list[Any] = [row.slug, _plain(row.created_at), row.head.number]
+    told_apart_by: list[Any] = [row.slug, _plain(row.created_at), row.head.number]
     for table in kept():
         if "scene_id" in table.columns and table.name not in ("clock", "forecast", "moved_wait"):
             names = [
@@ -192,8 +192,8 @@ def _print_of(session: Session, row: SceneRow) -> str:
             rows = session.execute(
                 select(*names).where(table.c.scene_id == row.id).order_by(*table.primary_key.columns)
             )
-            found.append([[_plain(value) for value in one] for one in rows])
-    return sha256(json.dumps(found, ensure_ascii=False, sort_keys=True, default=str).encode()).hexdigest()
+            told_apart_by.append([[_plain(value) for value in one] for one in rows])
+    return sha256(json.dumps(told_apart_by, ensure_ascii=False, sort_keys=True, default=str).encode()).hexdigest()
 
 
 def _names(session: Session) -> list[str]:
@@ -204,50 +204,50 @@ def _count(session: Session, table: type[Row]) -> int:
     return session.scalar(select(func.count()).select_from(table)) or 0
 
 
-def tell(here: Session, there: Session, way: Way) -> Told:
+def tell(target: Session, source: Session, way: Way) -> Told:
     """What will happen if an archive is taken in. Writes nothing."""
-    told = Told(way)
-    coming = list(there.scalars(select(SceneRow).order_by(SceneRow.id)))
+    summary = Told(way)
+    coming = list(source.scalars(select(SceneRow).order_by(SceneRow.id)))
     if way == "replace":
-        lost = _names(here)
-        packs, scraps = _count(here, PackRow), _count(here, ScrapRow)
+        lost = _names(target)
+        packs, scraps = _count(target, PackRow), _count(target, ScrapRow)
         if lost or packs or scraps:
-            told.sentences.append(
+            summary.sentences.append(
                 f"All that is here goes: {_listed(lost) or 'no scene'}, {packs} packs, {scraps} scraps, labels and "
                 "settings. Save it first."
             )
-        told.sentences.append(
-            f"In its place come {_listed(_names(there)) or 'no scene'}, {_count(there, PackRow)} packs, "
-            f"{_count(there, ScrapRow)} scraps, labels and settings. Paired devices stay as they are."
+        summary.sentences.append(
+            f"In its place come {_listed(_names(source)) or 'no scene'}, {_count(source, PackRow)} packs, "
+            f"{_count(source, ScrapRow)} scraps, labels and settings. Paired devices stay as they are."
         )
-        told.slugs = {row.slug: row.slug for row in coming}
-        return told
+        summary.slugs = {row.slug: row.slug for row in coming}
+        return summary
     for row in coming:
-        name, slug = scenes.name_of(row.head), _slug_here(here, there, row)
+        name, slug = scenes.name_of(row.head), _slug_here(target, source, row)
         if slug is None:
-            told.sentences.append(f"{name} is here already, just so: it is left.")
+            summary.sentences.append(f"{name} is here already, just so: it is left.")
         elif slug == row.slug:
-            told.sentences.append(f"{name} comes.")
+            summary.sentences.append(f"{name} comes.")
         else:
-            told.sentences.append(f"{name} is here, but otherwise: the one that comes stands beside it, as {slug}.")
-        told.slugs[row.slug] = slug or row.slug
-    ours = {(kind, name): data for kind, name, data in here.execute(_newest_labels())}
-    for kind, name, data in there.execute(_newest_labels()):
+            summary.sentences.append(f"{name} is here, but otherwise: the one that comes stands beside it, as {slug}.")
+        summary.slugs[row.slug] = slug or row.slug
+    ours = {(kind, name): data for kind, name, data in target.execute(_newest_labels())}
+    for kind, name, data in source.execute(_newest_labels()):
         if (kind, name) not in ours:
-            told.sentences.append(f"Your label {name} comes.")
+            summary.sentences.append(f"Your label {name} comes.")
         elif ours[kind, name] != data:
-            told.sentences.append(f"The label {name} says otherwise here: what is here stays.")
-    known = set(here.scalars(select(SettingRow.name)))
-    new = [one for one in there.scalars(select(SettingRow.name)) if one not in known and one not in SECRETS["setting"]]
+            summary.sentences.append(f"The label {name} says otherwise here: what is here stays.")
+    known = set(target.scalars(select(SettingRow.name)))
+    new = [one for one in source.scalars(select(SettingRow.name)) if one not in known and one not in SECRETS["setting"]]
     if new:
-        told.sentences.append(
+        summary.sentences.append(
             f"Settings that you have not made come: {', '.join(sorted(new))}. Those that you made stay."
         )
-    for table, one, many in ((PackRow, "pack", "packs"), (ScrapRow, "scrap", "scraps")):
-        count = sum(_same(here, table.__table__, row) is None for row in _mappings(there, table.__table__))  # type: ignore[arg-type]
+    for table, single, many in ((PackRow, "pack", "packs"), (ScrapRow, "scrap", "scraps")):
+        count = sum(_same(target, table.__table__, row) is None for row in _mappings(source, table.__table__))  # type: ignore[arg-type]
         if count:
-            told.sentences.append(f"{count} {one if count == 1 else many} come{'s' if count == 1 else ''}.")
-    return told
+            summary.sentences.append(f"{count} {single if count == 1 else many} come{'s' if count == 1 else ''}.")
+    return summary
 
 
 def _listed(names: list[str]) -> str:
@@ -259,11 +259,11 @@ def _newest_labels() -> Any:
     return select(LabelRow.kind, LabelRow.name, LabelRow.data).where(LabelRow.id.in_(newest))
 
 
-def _slug_here(here: Session, there: Session, row: SceneRow) -> str | None:
+def _slug_here(target: Session, source: Session, row: SceneRow) -> str | None:
     """Under which slug a scene comes; None where it is here already, just so."""
     number, slug = 1, row.slug
-    while (mine := here.scalar(select(SceneRow).where(SceneRow.slug == slug))) is not None:
-        if mine.binned_at is None and _print_of(here, mine) == _print_of(there, row):
+    while (mine := target.scalar(select(SceneRow).where(SceneRow.slug == slug))) is not None:
+        if mine.binned_at is None and _print_of(target, mine) == _print_of(source, row):
             return None
         number += 1
         slug = f"{row.slug[:90]}-{number}"
@@ -283,82 +283,82 @@ def _mappings(session: Session, table: Table) -> Iterator[dict[str, Any]]:
         yield dict(row)
 
 
-def _same(here: Session, table: Table, row: dict[str, Any]) -> Any | None:
+def _same(target: Session, table: Table, row: dict[str, Any]) -> Any | None:
     """What is the same here as a row of there: its first key; None where there is none."""
     by = SAME_BY.get(table.name)
     if by is None:
         return None
     wanted = [table.c[name].is_(None) if row[name] is None else table.c[name] == row[name] for name in by]
-    return here.scalar(select(next(iter(table.primary_key.columns))).where(*wanted))
+    return target.scalar(select(next(iter(table.primary_key.columns))).where(*wanted))
 
 
-def take_in(here: Session, there: Session, way: Way) -> Told:
+def take_in(target: Session, source: Session, way: Way) -> Told:
     """Take in all that came, in a session that writes: merged, or in the place of what is here. Tells what it did."""
-    told = tell(here, there, way)
+    summary = tell(target, source, way)
     if way == "replace":
-        _empty(here)
-        _copy(here, there)
+        _empty(target)
+        _copy(target, source)
     else:
-        _merge(here, there)
-    here.flush()
-    here.expire_all()
+        _merge(target, source)
+    target.flush()
+    target.expire_all()
     records.forget()
-    return told
+    return summary
 
 
-def _empty(here: Session) -> None:
-    here.execute(update(SceneRow).values(head_id=None))
+def _empty(target: Session) -> None:
+    target.execute(update(SceneRow).values(head_id=None))
     for table in reversed(kept()):
         wanted = delete(table)
         if table.name in SECRETS:
             wanted = wanted.where(table.c.name.not_in(SECRETS[table.name]))
-        here.execute(wanted)
+        target.execute(wanted)
 
 
-def _copy(here: Session, there: Session) -> None:
+def _copy(target: Session, source: Session) -> None:
     """Every row with the number that it has there."""
     for table in kept():
-        rows = list(_mappings(there, table))
+        rows = list(_mappings(source, table))
         if table.name == "scene":
             rows = [{**row, "head_id": None} for row in rows]
         rows = [row for row in rows if row.get("name") not in SECRETS.get(table.name, ())]
         for begin in range(0, len(rows), MANY):
-            here.execute(insert(table), rows[begin : begin + MANY])
-    for number, head in there.execute(select(SceneRow.id, SceneRow.head_id)):
-        here.execute(update(SceneRow).where(SceneRow.id == number).values(head_id=head))
-    if here.get_bind().dialect.name == "postgresql":
+            target.execute(insert(table), rows[begin : begin + MANY])
+    for number, head in source.execute(select(SceneRow.id, SceneRow.head_id)):
+        target.execute(update(SceneRow).where(SceneRow.id == number).values(head_id=head))
+    if target.get_bind().dialect.name == "postgresql":
         for table in kept():
             if "id" in table.columns:
                 sequence = f"pg_get_serial_sequence('{table.name}', 'id')"
-                here.execute(
+                target.execute(
                     text(f"select setval({sequence}, coalesce((select max(id) from {table.name}), 0) + 1, false)")
                 )
 
 
-def _merge(here: Session, there: Session) -> None:
+def _merge(target: Session, source: Session) -> None:
     """What is not here yet, under new numbers; what hangs on something that is here already is left with it."""
     numbers: dict[str, dict[Any, Any]] = {"device": {}}
     heads: list[tuple[int, int]] = []
-    label_here = {(kind, name) for kind, name, _ in here.execute(_newest_labels())}
+    label_here = {(kind, name) for kind, name, _ in target.execute(_newest_labels())}
     for table in sorted(kept(), key=lambda one: one.name == "mishap"):  # it names rows of others in its key
         mine = numbers.setdefault(table.name, {})
-        for row in _mappings(there, table):
+        for row in _mappings(source, table):
             key = row.get("id")
             owned = _renumbered(table, row, numbers)
             if table.name == "scene":
-                slug = _slug_here(here, there, there.get_one(SceneRow, row["id"]))
+                slug = _slug_here(target, source, source.get_one(SceneRow, row["id"]))
                 heads.append((row["id"], row["head_id"]))
                 row.update(slug=slug, head_id=None)
                 owned = slug is not None
             elif table.name == "label":
                 owned = (row["kind"], row["name"]) not in label_here
             elif table.name == "setting":
-                owned = row["name"] not in SECRETS["setting"] and here.get(SettingRow, row["name"]) is None
+                owned = row["name"] not in SECRETS["setting"] and target.get(SettingRow, row["name"]) is None
             elif table.name == "mishap":
                 owned = _renamed(row, numbers)
             if not owned:
                 continue
-            same = _same(here, table, row)
+            same = _same(target, table, row)
             if same is not None:
                 if table.name == "pack":
                     mine[key] = same
@@ -366,13 +366,13 @@ def _merge(here: Session, there: Session) -> None:
             if "id" in table.columns:
                 del row["id"]
             if key is None:
-                here.execute(insert(table), row)
+                target.execute(insert(table), row)
             else:
-                mine[key] = here.scalar(insert(table).returning(table.c.id), row)
+                mine[key] = target.scalar(insert(table).returning(table.c.id), row)
     for number, head in heads:
         if number in numbers["scene"]:
             new = numbers["scene"][number]
-            here.execute(update(SceneRow).where(SceneRow.id == new).values(head_id=numbers["revision"][head]))
+            target.execute(update(SceneRow).where(SceneRow.id == new).values(head_id=numbers["revision"][head]))
 
 
 def _renumbered(table: Table, row: dict[str, Any], numbers: Mapping[str, Mapping[Any, Any]]) -> bool:
@@ -400,9 +400,9 @@ def _renamed(row: dict[str, Any], numbers: Mapping[str, Mapping[Any, Any]]) -> b
 def alike(session: Session, head: Mapping[str, Any], slugs: Mapping[str, str]) -> list[tuple[str, bool]]:
     """(name, whether its plan is the same by its hash) of each scene that came; what could not be planned there is left
     out."""
-    found = []
-    for one in head["scenes"]:
-        row = session.scalar(select(SceneRow).where(SceneRow.slug == slugs.get(one["slug"], one["slug"])))
-        if row is not None and one.get("plan"):
-            found.append((str(one["name"]), hash_of(session, row) == one["plan"]))
-    return found
+    unchanged = []
+    for entry in head["scenes"]:
+        row = session.scalar(select(SceneRow).where(SceneRow.slug == slugs.get(entry["slug"], entry["slug"])))
+        if row is not None and entry.get("plan"):
+            unchanged.append((str(entry["name"]), hash_of(session, row) == entry["plan"]))
+    return unchanged

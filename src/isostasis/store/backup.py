@@ -65,7 +65,7 @@ def _copied(source: Path, target: Path) -> Inside:
         with closing(sqlite3.connect(source)) as here, closing(sqlite3.connect(part)) as copy:
             here.backup(copy)
             copy.execute("pragma journal_mode=delete")  # one file, whole by itself
-        found = look_inside(part)
+        head = look_inside(part)
         with part.open("rb") as file:
             os.fsync(file.fileno())
         part.replace(target)
@@ -73,7 +73,7 @@ def _copied(source: Path, target: Path) -> Inside:
         raise Unusable(f"{target}: no copy could be made: {why_not(error)}") from None
     finally:
         part.unlink(missing_ok=True)
-    return found
+    return head
 
 
 def backup(source: Path, target: Path, now: datetime, keep: int | None = None) -> tuple[Path, Inside]:
@@ -86,11 +86,11 @@ def backup(source: Path, target: Path, now: datetime, keep: int | None = None) -
             raise Unusable(f"{path}: it is the database itself; name another file for its copy")
     except OSError as error:
         raise Unusable(f"{target}: {why_not(error)}") from None
-    found = _copied(source, path)
+    head = _copied(source, path)
     if folder and keep is not None:
         for old in sorted(one for one in target.iterdir() if _NAMED.fullmatch(one.name))[:-keep]:
             old.unlink()
-    return path, found
+    return path, head
 
 
 def _refuse_if_open(path: Path) -> None:

@@ -44,30 +44,30 @@ def bench_scene(session: Session, row: SceneRow, now: datetime) -> BenchScene:
 def _bowls(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) -> tuple[UsedBowl, ...]:
     """The bowls that were emptied a while ago, with what is left in them."""
     mixes = {one.id: one for one in scene.mixes}
-    found = []
-    for one in logbook.batches(session, row):
-        if one.finished_at is None or one.finished_at < now - WASHED_BY:
+    bowls = []
+    for batch in logbook.batches(session, row):
+        if batch.finished_at is None or batch.finished_at < now - WASHED_BY:
             continue
-        planned = logbook.batch_of(one)
+        planned = logbook.batch_of(batch)
         mix = mixes.get(planned.mix)
         if mix is None:
             continue
         sets = mix.sets is not None and planned.working_min is not None
-        until = one.started_at + timedelta(minutes=(planned.working_min or 0.0) / WORKING_SHARE) if sets else None
+        until = batch.started_at + timedelta(minutes=(planned.working_min or 0.0) / WORKING_SHARE) if sets else None
         mess = "resin" if mix.reacts is not None else "plaster" if mix.sets is not None else ""
-        found.append(UsedBowl(one.id, planned.lift, one.finished_at, until, mess))
-    return tuple(found)
+        bowls.append(UsedBowl(batch.id, planned.lift, batch.finished_at, until, mess))
+    return tuple(bowls)
 
 
 def at_work(session: Session, now: datetime) -> list[BenchScene]:
     """Every scene on which work was begun or scheduled; one that cannot be planned says so on its own page."""
-    found = []
+    working = []
     for row in logbook.at_work(session):
         try:
-            found.append(bench_scene(session, row, now))
+            working.append(bench_scene(session, row, now))
         except Faults:
             continue
-    return found
+    return working
 
 
 def open_cups(session: Session, asked: Iterable[BenchScene]) -> dict[tuple[str, str], int]:

@@ -66,11 +66,11 @@ def in_force(session: Session, scene: SceneRow) -> list[tuple[BuiltRow, Built]]:
         .order_by(MovedWaitRow.id)
     )
     hours = {one.event_id: one.hours for one in known}
-    found = []
+    entries = []
     for row in rows:
         record = record_of(row)
-        found.append((row, _stretched(record, hours[row.event_id]) if row.event_id in hours else record))
-    return found
+        entries.append((row, _stretched(record, hours[row.event_id]) if row.event_id in hours else record))
+    return entries
 
 
 def _stretched(record: Built, wait_h: float | None) -> Built:

@@ -61,10 +61,10 @@ def by_token(session: Session, token: str) -> SceneRow | None:
 
 
 def add_forecast(
-    session: Session, scene: SceneRow, question: str, cause: str, made: dict[str, Any], now: datetime
+    session: Session, scene: SceneRow, question: str, cause: str, answer: dict[str, Any], now: datetime
 ) -> ForecastRow:
     """Keep a schedule as it was found."""
-    row = ForecastRow(scene_id=scene.id, at=now, question=question, cause=cause[:200], made=made, options=[])
+    row = ForecastRow(scene_id=scene.id, at=now, question=question, cause=cause[:200], made=answer, options=[])
     session.add(row)
     session.flush()
     return row

@@ -20,13 +20,13 @@ from .tables import BatchRow
 
 def open_scenes(session: Session, now: datetime) -> list[BenchScene]:
     """Every scene that can be planned."""
-    found = []
+    opened = []
     for row in scenes.all_scenes(session):
         try:
-            found.append(bench.bench_scene(session, row, now))
+            opened.append(bench.bench_scene(session, row, now))
         except Faults:
             continue
-    return found
+    return opened
 
 
 @dataclass(frozen=True)
@@ -61,10 +61,10 @@ def on_shelf(session: Session, known: Catalogue, mix: str) -> float:
     return jars + 100.0 * min(shares, default=0.0)
 
 
-def in_cups(session: Session, found: Sequence[BenchScene], mix: str) -> float:
+def in_cups(session: Session, bench_scenes: Sequence[BenchScene], mix: str) -> float:
     """ml of a mix in cups that are open: by what was weighed into them, else as planned."""
     there = 0.0
-    for number in bench.open_cups(session, found).values():
+    for number in bench.open_cups(session, bench_scenes).values():
         row = session.get_one(BatchRow, number)
         planned = logbook.batch_of(row)
         if planned.mix == mix:
@@ -74,19 +74,19 @@ def in_cups(session: Session, found: Sequence[BenchScene], mix: str) -> float:
     return there
 
 
-def waiting(session: Session, found: Sequence[BenchScene]) -> list[Waiting]:
+def waiting(session: Session, bench_scenes: Sequence[BenchScene]) -> list[Waiting]:
     """The mixes that anything waits for, those that take most first."""
     known = labels.catalogue(session)
     needs: dict[str, float] = {}
     names: dict[str, str] = {}
-    for one in found:
-        for mix in {batch.mix for batch in one.plan.batches}:
-            spots = spots_of(one.scene, one.slug, one.plan, mix, over=_over(one))
+    for scene in bench_scenes:
+        for mix in {batch.mix for batch in scene.plan.batches}:
+            spots = spots_of(scene.scene, scene.slug, scene.plan, mix, over=_over(scene))
             if spots:
                 needs[mix] = needs.get(mix, 0.0) + sum(spot.need_ml for spot in spots)
-                names[mix] = next((each.name for each in one.scene.mixes if each.id == mix), mix)
+                names[mix] = next((each.name for each in scene.scene.mixes if each.id == mix), mix)
     return [
-        Waiting(mix, names[mix], on_shelf(session, known, mix), in_cups(session, found, mix), needs[mix])
+        Waiting(mix, names[mix], on_shelf(session, known, mix), in_cups(session, bench_scenes, mix), needs[mix])
         for mix in sorted(needs, key=lambda mix: -needs[mix])
     ]
 
@@ -95,12 +95,12 @@ def _over(one: BenchScene) -> set[str]:
     return {*one.marks.done, *one.marks.skipped}
 
 
-def spots(found: Iterable[BenchScene], mix: str) -> list[Spot]:
+def spots(bench_scenes: Iterable[BenchScene], mix: str) -> list[Spot]:
     """Every spot that waits for a mix, those that come first by the schedules first; a course behind the one below."""
     waits = []
-    for one in found:
-        far = datetime.max.replace(tzinfo=next(iter(one.times.values())).tzinfo) if one.times else None
-        for place, spot in enumerate(spots_of(one.scene, one.slug, one.plan, mix, over=_over(one))):
-            at = one.times.get(spot.step, far)
-            waits.append((at is None, at, one.slug, place, spot))
+    for scene in bench_scenes:
+        far = datetime.max.replace(tzinfo=next(iter(scene.times.values())).tzinfo) if scene.times else None
+        for place, spot in enumerate(spots_of(scene.scene, scene.slug, scene.plan, mix, over=_over(scene))):
+            at = scene.times.get(spot.step, far)
+            waits.append((at is None, at, scene.slug, place, spot))
     return [one[-1] for one in sorted(waits, key=lambda one: (one[0], str(one[1]), one[2], one[3]))]

@@ -193,9 +193,13 @@ def _of_work(session: Session, known: Catalogue) -> Iterator[Entry]:
             slug, name = slugs[event.scene_id]
             yield Entry("note", f"{slug}/{event.id}", event.note, f"{event.step.replace('-', ' ')}, {name}", event.what)
     names: dict[str, Material | Mix] = {**known.materials, **known.mixes}
-    for one in records.records(session):
-        label = names.get(one.label)
-        said = f"{label.name if label else one.label}, {QUANTITIES[one.quantity][0]}"
+    for record in records.records(session):
+        label = names.get(record.label)
+        said = f"{label.name if label else record.label}, {QUANTITIES[record.quantity][0]}"
         yield Entry(
-            "record", f"{one.label}/{one.quantity}", one.title, said, f"{one.scene.replace('-', ' ')} {one.mishap}"
+            "record",
+            f"{record.label}/{record.quantity}",
+            record.title,
+            said,
+            f"{record.scene.replace('-', ' ')} {record.mishap}",
         )

@@ -38,17 +38,17 @@ def _without(data: Any, places: set[tuple[int | str, ...]]) -> Any:
 _GONE = object()
 
 
-def _inside(one: Any, key: int | str, places: set[tuple[int | str, ...]]) -> Any:
-    here = {place[1:] for place in places if place and place[0] == key}
-    if not here:
-        return one
-    deeper = {place for place in here if _leads(one, place)}
-    return _GONE if here - deeper else _without(one, deeper)
+def _inside(value: Any, key: int | str, places: set[tuple[int | str, ...]]) -> Any:
+    keys = {place[1:] for place in places if place and place[0] == key}
+    if not keys:
+        return value
+    deeper = {place for place in keys if _leads(value, place)}
+    return _GONE if keys - deeper else _without(value, deeper)
 
 
-def _leads(one: Any, place: tuple[int | str, ...]) -> bool:
+def _leads(value: Any, place: tuple[int | str, ...]) -> bool:
     if not place:
         return False
-    if isinstance(one, dict):
-        return place[0] in one
-    return isinstance(one, list | tuple) and isinstance(place[0], int) and place[0] < len(one)
+    if isinstance(value, dict):
+        return place[0] in value
+    return isinstance(value, list | tuple) and isinstance(place[0], int) and place[0] < len(value)

@@ -50,16 +50,16 @@ def _own(session: Session) -> tuple[tuple[str, str], ...]:
 
 
 @cached_stage
-def _joined(own: tuple[tuple[str, str], ...], factors: tuple[Factor, ...]) -> Catalogue:
-    if not own and not factors:
+def _joined(rows: tuple[tuple[str, str], ...], factors: tuple[Factor, ...]) -> Catalogue:
+    if not rows and not factors:
         return shipped()
-    made: dict[str, list[Any]] = {"material": [], "mix": []}
-    for kind, data in own:
+    by_kind: dict[str, list[Any]] = {"material": [], "mix": []}
+    for kind, data in rows:
         try:
-            made[kind].append(MODELS["material" if kind == "material" else "mix"].model_validate_json(data))
+            by_kind[kind].append(MODELS["material" if kind == "material" else "mix"].model_validate_json(data))
         except ValidationError:  # of an earlier version: the shipped one holds meanwhile
             continue
-    return replace(shipped().with_own(made["material"], made["mix"]), factors=factors)
+    return replace(shipped().with_own(by_kind["material"], by_kind["mix"]), factors=factors)
 
 
 def in_force(session: Session) -> list[LabelRow]:
@@ -159,7 +159,7 @@ class Change:
 def changes(session: Session, since: datetime, used: Iterable[str]) -> list[Change]:
     """What labels of these ids say otherwise since a moment, the newest first."""
     wanted = set(used)
-    found = []
+    changed = []
     rows = session.scalars(select(LabelRow).where(LabelRow.made_at > since).order_by(LabelRow.id.desc()))
     for row in rows:
         if row.name not in wanted:
@@ -169,10 +169,10 @@ def changes(session: Session, since: datetime, used: Iterable[str]) -> list[Chan
         was, says = _said(kind, row.name, before), _said(kind, row.name, row)
         fields = tuple(_differing(was, says))
         if fields:
-            found.append(
+            changed.append(
                 Change(row.made_at, kind, row.name, str(says.get("name") or was.get("name") or row.name), fields)
             )
-    return found
+    return changed
 
 
 def _said(kind: Kind, name: str, row: LabelRow | None) -> dict[str, Any]:

@@ -85,10 +85,17 @@ def finish_batch(session: Session, row: BatchRow, now: datetime, note: str = "")
     row.note = note[:500]
     materials = labels.labelled(session).materials
     parts = []
-    for one in batch_of(row).ingredients:
-        if one.material in materials:
-            share = row.actual.get(one.key, one.mass_g) / (one.mass_g or 1.0)
-            parts.append((materials[one.material], one.part, one.volume_ml * share, one.mass_g * share))
+    for ingredient in batch_of(row).ingredients:
+        if ingredient.material in materials:
+            share = row.actual.get(ingredient.key, ingredient.mass_g) / (ingredient.mass_g or 1.0)
+            parts.append(
+                (
+                    materials[ingredient.material],
+                    ingredient.part,
+                    ingredient.volume_ml * share,
+                    ingredient.mass_g * share,
+                )
+            )
     shelf.book_batch(session, row, parts, now)
 
 
@@ -243,11 +250,11 @@ def _record(
 
 def _batches_in(session: Session, scene: SceneRow, step: Step) -> tuple[BuiltBatch, ...]:
     """The batches that went into a step, as they were planned and as they really went."""
-    found = {}
+    by_lift = {}
     for row in reversed(batches(session, scene)):
         if row.batch in step.batch:
-            found[row.batch] = built_batch(row)
-    return tuple(found.values())
+            by_lift[row.batch] = built_batch(row)
+    return tuple(by_lift.values())
 
 
 def built_batch(row: BatchRow) -> BuiltBatch:
@@ -285,13 +292,13 @@ def record_old_marks(session: Session) -> None:
                 continue
             try:
                 resolved = documents.resolve_as_written(session, revision, bench)
-                made = plan_of(resolved)
+                planned = plan_of(resolved)
             except Faults:
                 continue
-            step = next((one for one in made.steps if one.id == event.step and leaves_something(one)), None)
+            step = next((one for one in planned.steps if one.id == event.step and leaves_something(one)), None)
             if step is not None:
                 ground = built.ground_name(revision)
-                kept = record(resolved, made, step, name=built.name_of(event), ground=ground, ended=event.at,
+                kept = record(resolved, planned, step, name=built.name_of(event), ground=ground, ended=event.at,
                               wait_h=step_of(event).wait_h, batches=_batches_in(session, scene, step))  # fmt: skip
                 built.add(session, event, kept)
 
@@ -370,12 +377,12 @@ def used_ids(session: Session, scene: SceneRow) -> frozenset[str]:
     """Ids of all lifts, patches and forms of a scene on which work was ever done, and of its steps, whether they are
     still there or not."""
     marked = marks.events(session, scene)
-    found = {one for event in marked for one in (event.lift, event.step)}
-    found |= {row.lift for row in batches(session, scene)}
+    ids = {one for event in marked for one in (event.lift, event.step)}
+    ids |= {row.lift for row in batches(session, scene)}
     for row in session.scalars(select(BuiltRow).where(BuiltRow.scene_id == scene.id)):
         entry = built.record_of(row)
-        found |= {entry.patch, *entry.forms}
-    return frozenset(one for one in found if one)
+        ids |= {entry.patch, *entry.forms}
+    return frozenset(one for one in ids if one)
 
 
 def mixed_for(plan: Plan, into: str) -> LiftPlan | CastPlan:
@@ -390,9 +397,9 @@ def mixed_for(plan: Plan, into: str) -> LiftPlan | CastPlan:
 def planned_batch(plan: Plan, batch: Batch) -> PlannedBatch:
     """The figures of a batch as a row keeps them: what was planned when it was mixed."""
     first = batch.feeds[0]
-    made = mixed_for(plan, first.into)
-    whole = made.mixed_ml if isinstance(made, LiftPlan) else None
-    share = batch.volume_ml.number / (whole or made.mix_ml.number)
+    mixed = mixed_for(plan, first.into)
+    whole = mixed.mixed_ml if isinstance(mixed, LiftPlan) else None
+    share = batch.volume_ml.number / (whole or mixed.mix_ml.number)
     return PlannedBatch(
         lift=first.into,
         course=first.layer,
@@ -410,7 +417,7 @@ def planned_batch(plan: Plan, batch: Batch) -> PlannedBatch:
                 mass_g=part.mass_g.number * share,
                 drops=None if part.drops is None else part.drops.number * share,
             )
-            for part in made.ingredients
+            for part in mixed.ingredients
             if not part.aside
         ),
     )

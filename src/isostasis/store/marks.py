@@ -28,10 +28,10 @@ def events(session: Session, scene: SceneRow | None = None) -> list[StepEventRow
     return list(session.scalars(wanted if scene is None else wanted.where(StepEventRow.scene_id == scene.id)))
 
 
-def holding(found: Iterable[StepEventRow]) -> dict[str, list[StepEventRow]]:
+def holding(marked: Iterable[StepEventRow]) -> dict[str, list[StepEventRow]]:
     """For each step the marks that were not taken back, in the order of entry."""
     held: dict[str, list[StepEventRow]] = {}
-    for event in found:
+    for event in marked:
         if event.what != BACK:
             held.setdefault(event.step, []).append(event)
         elif held.get(event.step):
@@ -39,21 +39,21 @@ def holding(found: Iterable[StepEventRow]) -> dict[str, list[StepEventRow]]:
     return {step: kept for step, kept in held.items() if kept}
 
 
-def laid(found: Iterable[StepEventRow]) -> list[StepEventRow]:
+def laid(marked: Iterable[StepEventRow]) -> list[StepEventRow]:
     """The marks by which something was built and holds: the last of each step, in the order of their times."""
     last = [
         next((one for one in reversed(kept) if one.what in LAID), None)
-        for kept in holding(found).values()
+        for kept in holding(marked).values()
         if kept[-1].what not in ("started", "paused")
     ]
     return sorted((one for one in last if one is not None), key=lambda one: (one.at, one.id))
 
 
-def marks(found: Iterable[StepEventRow]) -> Marks:
+def marks(marked: Iterable[StepEventRow]) -> Marks:
     """What the marks of a scene come to, step by step: the last holds. A part of a step that was done is done; what is
     left of it is a step of its own."""
     kinds: dict[str, dict[str, datetime]] = {what: {} for what in KINDS}
-    for step, kept in holding(found).items():
+    for step, kept in holding(marked).items():
         for event in kept:
             what = "done" if event.what == "part" else event.what
             if what in OF_CUP:

@@ -25,7 +25,7 @@ def moves(session: Session, scene: SceneRow, now: datetime) -> list[MovedWaitRow
     """What is wet or in a cup, worked out anew along the readings of the room since: the waits that are moved by it, to
     be kept. Raises Faults for a document that this version cannot read."""
     head = scenes.document(scene.head)
-    found = []
+    moved = []
     for row, record in built.in_force(session, scene):
         if not record.lift or (record.wait_h is not None and record.ended + timedelta(hours=record.wait_h) <= now):
             continue
@@ -35,15 +35,15 @@ def moves(session: Session, scene: SceneRow, now: datetime) -> list[MovedWaitRow
             continue
         step = next((one for one in steps_along(known)(record.ended) if one.id == record.step), None)
         if step is not None and _differs(record.wait_h, step.wait_h):
-            found.append(MovedWaitRow(scene_id=scene.id, event_id=row.event_id, hours=step.wait_h, at=now))
+            moved.append(MovedWaitRow(scene_id=scene.id, event_id=row.event_id, hours=step.wait_h, at=now))
     for cup in logbook.batches(session, scene):
         room = None if cup.finished_at is not None else _since(session, head, None, cup.started_at, now)
         mixed = None if room is None else _laid_on(session, cup, room, None)
         batch = None if mixed is None else next((one for one in plan(mixed).batches if one.id == cup.batch), None)
         if batch is not None and batch.working_min and _differs(logbook.working_min(session, cup), batch.working_min):
             hours = batch.working_min / 60
-            found.append(MovedWaitRow(scene_id=scene.id, batch_id=cup.id, hours=hours, at=now))
-    return found
+            moved.append(MovedWaitRow(scene_id=scene.id, batch_id=cup.id, hours=hours, at=now))
+    return moved
 
 
 def _since(session: Session, scene: Scene, place: str | None, begun: datetime, now: datetime) -> Room | None:
@@ -69,16 +69,16 @@ def _laid_on(session: Session, row: BuiltRow | BatchRow, room: Room, place: str 
     if revision is None:
         return None
     try:
-        found = scenes.resolve_as_written(session, revision, settings.read(session).bench)
+        scene = scenes.resolve_as_written(session, revision, settings.read(session).bench)
         if place is None:
-            found = found.model_copy(update={"room": room})
+            scene = scene.model_copy(update={"room": room})
         else:
-            places = tuple(one.model_copy(update={"room": room}) if one.id == place else one for one in found.places)
-            found = found.model_copy(update={"places": places})
-        plan(found)
+            places = tuple(one.model_copy(update={"room": room}) if one.id == place else one for one in scene.places)
+            scene = scene.model_copy(update={"places": places})
+        plan(scene)
     except Faults:
         return None
-    return found
+    return scene
 
 
 def _differs(was: float | None, is_now: float | None) -> bool:

@@ -46,10 +46,10 @@ def of(session: Session, scene: SceneRow) -> list[StepPhotoRow]:
 
 def by_step(session: Session, scene: SceneRow) -> dict[str, list[StepPhotoRow]]:
     """The photos of a scene by their step, those before it first."""
-    found: dict[str, list[StepPhotoRow]] = {}
+    shots: dict[str, list[StepPhotoRow]] = {}
     for row in sorted(of(session, scene), key=lambda one: MOMENTS.index(one.moment)):
-        found.setdefault(row.step, []).append(row)
-    return found
+        shots.setdefault(row.step, []).append(row)
+    return shots
 
 
 def take_off(session: Session, scene: SceneRow, number: int, now: datetime) -> None:

@@ -54,7 +54,7 @@ def _written(bought: Iterable[Chosen]) -> list[dict[str, Any]]:
     return [{"price": one.price.model_dump(mode="json"), "count": one.count} for one in bought]
 
 
-def take_along(session: Session, made: Shopping, now: datetime) -> list[PurchaseRow]:
+def take_along(session: Session, shopping: Shopping, now: datetime) -> list[PurchaseRow]:
     """The list anew, from what is to be bought: lines that are neither ticked nor ordered give way to it; what was
     ticked or ordered stays, and is not asked for again. Raises Faults where it is too long."""
     kept = [row for row in open_list(session) if row.ticked_at or row.comes_at]
@@ -62,8 +62,8 @@ def take_along(session: Session, made: Shopping, now: datetime) -> list[Purchase
         if row not in kept:
             session.delete(row)
     known = {row.material for row in kept}
-    found = []
-    for line in made.lines:
+    taken = []
+    for line in shopping.lines:
         if line.material in known or not line.buy:
             continue
         short = [[part, amount] for (_, part), amount in line.parts]
@@ -72,11 +72,11 @@ def take_along(session: Session, made: Shopping, now: datetime) -> list[Purchase
             scenes=[{"slug": one} for one in line.by_scene], made_at=now,
         )  # fmt: skip
         session.add(row)
-        found.append(row)
-    if len(found) + len(kept) > MAX_LINES:
+        taken.append(row)
+    if len(taken) + len(kept) > MAX_LINES:
         raise fault("list", f"it would have more than {MAX_LINES} lines", "buy for fewer scenes at once")
     session.flush()
-    return found
+    return taken
 
 
 def tick(row: PurchaseRow, now: datetime) -> None:
@@ -121,7 +121,7 @@ def _open_gate(session: Session, slug: str, gate: str, now: datetime) -> None:
         return
 
 
-def order(session: Session, made: Supply, buying: Shopping, days: Mapping[str, int], now: datetime) -> list[str]:
+def order(session: Session, supplied: Supply, buying: Shopping, days: Mapping[str, int], now: datetime) -> list[str]:
     """What is to be bought is ordered: it comes in so many `days` by seller, and the work that is short of it waits
     behind a gate until then. Returns the addresses of the scenes that wait. Raises Faults."""
     waiting: set[str] = set()
@@ -129,9 +129,9 @@ def order(session: Session, made: Supply, buying: Shopping, days: Mapping[str, i
         row.comes_at = now + timedelta(days=max(days.get(one.seller, 0) for one in bought_as(row)))
         scenes_of = []
         for slug in (one["slug"] for one in row.scenes):
-            short = (one.demand for one in made.reserved if one.short > 0)
+            short = (one.demand for one in supplied.reserved if one.short > 0)
             steps = {one.step for one in short if (one.scene, one.material) == (slug, row.material)}
-            gate = _add_gate(session, slug, f"{made.named(row.material)} comes", row.comes_at, steps, now)
+            gate = _add_gate(session, slug, f"{supplied.named(row.material)} comes", row.comes_at, steps, now)
             scenes_of.append({"slug": slug, "gate": gate})
             waiting |= {slug} if gate else set()
         row.scenes = scenes_of

@@ -36,9 +36,9 @@ def room(session: Session, since: datetime, until: datetime) -> list[Reading]:
         .where(DeviceReadingRow.kind == "room", DeviceReadingRow.at <= until)
         .order_by(DeviceReadingRow.at)
     )
-    found: list[Reading] = []
+    measured: list[Reading] = []
     for row in rows:
-        if not found or row.at - found[-1].at >= EVERY:
-            found.append(Reading(at=row.at, temp_c=row.value["temp_c"], rh=row.value["rh"]))
-    first = next((place for place, one in enumerate(found) if one.at > since), len(found))
-    return found[max(first - 1, 0) :]
+        if not measured or row.at - measured[-1].at >= EVERY:
+            measured.append(Reading(at=row.at, temp_c=row.value["temp_c"], rh=row.value["rh"]))
+    first = next((place for place, one in enumerate(measured) if one.at > since), len(measured))
+    return measured[max(first - 1, 0) :]

@@ -74,10 +74,10 @@ def records(session: Session) -> list[Record]:
     said = {one.key: one.note or "a mishap" for one in session.scalars(select(MishapRow))}
     batches = list(session.scalars(select(BatchRow).order_by(BatchRow.id)))
     mixes = {(one.scene_id, one.planned["lift"]): str(one.planned["mix"]) for one in batches}
-    found = [
+    known = [
         *_volumes(session, batches, slugs, said), *_of_steps(session, mixes, slugs, said), *_entered(session, said),
     ]  # fmt: skip
-    return sorted(found, key=lambda one: (one.at, one.key))
+    return sorted(known, key=lambda one: (one.at, one.key))
 
 
 def _volumes(
@@ -119,28 +119,28 @@ def _entered(session: Session, said: dict[str, str]) -> Iterable[Record]:
 def enter(session: Session, new: Iterable[NewRecord]) -> int:
     """Keep records that no mark or batch tells, each once; returns how many were new. Raises Faults for a prediction of
     nothing, for bounds the wrong way round, and beyond MOST_ENTERED."""
-    made = 0
+    count = 0
     there = session.scalar(select(func.count()).select_from(EnteredRecordRow)) or 0
-    for one in new:
-        wrong = one.wrong
+    for record in new:
+        wrong = record.wrong
         if wrong:
-            raise fault(one.where or "record", *wrong)
-        row = session.get(EnteredRecordRow, one.key)
+            raise fault(record.where or "record", *wrong)
+        row = session.get(EnteredRecordRow, record.key)
         if row is not None:
             continue
-        made += 1
-        if there + made > MOST_ENTERED:
+        count += 1
+        if there + count > MOST_ENTERED:
             raise fault("records", f"{MOST_ENTERED:,} of them were entered", "leave out old ones")
         session.add(
             EnteredRecordRow(
-                key=one.key, scene=one.scene, title=one.title, label=one.label, quantity=one.quantity,
-                predicted=one.predicted, low=one.low, high=one.high, at=one.at,
+                key=record.key, scene=record.scene, title=record.title, label=record.label, quantity=record.quantity,
+                predicted=record.predicted, low=record.low, high=record.high, at=record.at,
             )
         )  # fmt: skip
         session.flush()
-        if one.mishap:
-            session.merge(MishapRow(key=one.key, note=one.mishap[:500], at=one.at))
-    return made
+        if record.mishap:
+            session.merge(MishapRow(key=record.key, note=record.mishap[:500], at=record.at))
+    return count
 
 
 def take_away(session: Session, key: str) -> None:
@@ -219,11 +219,11 @@ def _hours(look: StepEventRow, done: StepEventRow) -> float:
 
 def choices(session: Session) -> dict[tuple[str, str], Choice]:
     """What was said of factors, by label and quantity."""
-    found = {}
+    offered = {}
     for name, one in settings.read(session).factors.items():
         label, _, quantity = name.rpartition("/")
-        found[label, quantity] = Choice(one.off, one.since)
-    return found
+        offered[label, quantity] = Choice(one.off, one.since)
+    return offered
 
 
 def factors(session: Session) -> tuple[Taught, ...]:

@@ -183,11 +183,11 @@ def _with_built(session: Session, row: SceneRow | None, text: str) -> ResolvedSc
     if not rows:
         return _resolved(text, catalogue, bench)
     records, grounds = [], {}
-    for one, record in rows:
-        given = built.given_ground(one)
+    for entry, record in rows:
+        given = built.given_ground(entry)
         records.append(record)
         if record.ground not in grounds:
-            revision = session.get(RevisionRow, one.revision_id)
+            revision = session.get(RevisionRow, entry.revision_id)
             assert revision is not None
             grounds[record.ground] = given or built.of_revision(document(revision), revision)
     return _resolved(text, catalogue, bench).model_copy(

@@ -111,8 +111,8 @@ def faults(session: Session) -> tuple[Fault, ...]:
 
 def change(session: Session, **changes: Any) -> Settings:
     """Set some of them. Raises pydantic's ValidationError for a value that a setting cannot have."""
-    made = Settings.model_validate({**dict(read(session)), **changes})
-    values = made.model_dump(mode="json", include=set(changes), exclude_unset=False)
+    settings = Settings.model_validate({**dict(read(session)), **changes})
+    values = settings.model_dump(mode="json", include=set(changes), exclude_unset=False)
     for name in changes:
         session.merge(SettingRow(name=name, value=values[name]))
-    return made
+    return settings

@@ -106,19 +106,19 @@ def add_all(session: Session, news: Sequence[NewPack], now: datetime) -> list[Pa
     there = session.scalar(select(func.count()).select_from(PackRow).where(PackRow.gone_at.is_(None))) or 0
     if there + len(news) > MAX_PACKS:
         raise fault("shelf", f"it would hold more than {MAX_PACKS} packs", "throw empty ones away first")
-    found = [
+    packs = [
         PackRow(
             material=new.material, part=new.part, size=new.size, price=new.price, seller=new.seller, opened=new.opened,
             best_before=new.best_before, place=new.place, added_at=now,
         )
         for new in news
     ]  # fmt: skip
-    session.add_all(found)
+    session.add_all(packs)
     session.flush()
-    for row, new in zip(found, news, strict=True):
+    for row, new in zip(packs, news, strict=True):
         if new.left is not None and abs(new.left - new.size) > LEAST:
             count(session, row, new.left, now, "as it came")
-    return found
+    return packs
 
 
 def count(session: Session, row: PackRow, amount: float, now: datetime, note: str = "") -> None:
@@ -228,28 +228,28 @@ def taken_by(session: Session, event: StepEventRow) -> list[Taken]:
     given = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "back")
     for line in session.scalars(given):
         back[line.pack_id] = back.get(line.pack_id, 0.0) + line.amount
-    found = []
+    taken = []
     wanted = select(PackLineRow).where(PackLineRow.event_id == event.id, PackLineRow.what == "taken")
     for line in session.scalars(wanted.order_by(PackLineRow.id)):
         pack = session.get(PackRow, line.pack_id)
         label = None if pack is None else label_of(known, pack.material)
         if pack is not None and label is not None and line.amount - back.get(pack.id, 0.0) > LEAST:
-            found.append(Taken(line, pack, label))
-    return found
+            taken.append(Taken(line, pack, label))
+    return taken
 
 
 def left_over(session: Session, event: StepEventRow, line_id: int, amount: float, now: datetime) -> None:
     """So much of what a mark took was left, and goes back to its pack. Raises Faults for more than it took."""
-    one = next((one for one in taken_by(session, event) if one.line.id == line_id), None)
-    if one is None:
+    taken = next((one for one in taken_by(session, event) if one.line.id == line_id), None)
+    if taken is None:
         raise fault("left over", "nothing of that was taken for this step", "reload the page")
-    if amount > one.line.amount:
+    if amount > taken.line.amount:
         raise fault(
             "left over",
-            f"{amount:g} is more than the {one.line.amount:g} that were taken",
+            f"{amount:g} is more than the {taken.line.amount:g} that were taken",
             "write what is left of them",
         )
-    _enter(session, one.pack, "back", amount, now, event=event.id, note="left over")
+    _enter(session, taken.pack, "back", amount, now, event=event.id, note="left over")
 
 
 def label_of(known: Catalogue, name: str) -> Material | None:

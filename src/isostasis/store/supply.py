@@ -35,11 +35,11 @@ class SceneNeeds:
 
     def title(self, step: str) -> str:
         """What people call a step of it, with its spot."""
-        found = next((one for one in self.plan.steps if one.id == step), None)
-        if found is None:
+        planned = next((one for one in self.plan.steps if one.id == step), None)
+        if planned is None:
             return step or "the beginning"
-        spot = next((patch.name for patch in self.scene.patches if patch.id == found.patch), "")
-        return f"{spot}, {found.title}" if spot else found.title
+        spot = next((patch.name for patch in self.scene.patches if patch.id == planned.patch), "")
+        return f"{spot}, {planned.title}" if spot else planned.title
 
 
 @dataclass(frozen=True)
@@ -73,12 +73,12 @@ class Supply:
         return next((one for one in self.scenes if one.slug == slug), None)
 
 
-def _mixed_already(session: Session, row: SceneRow, made: Plan) -> dict[tuple[str, int], float]:
+def _mixed_already(session: Session, row: SceneRow, planned: Plan) -> dict[tuple[str, int], float]:
     """For each course that is still to be laid the share of what is mixed for it that is in finished cups."""
     finished = {one.batch for one in logbook.batches(session, row) if one.finished_at is not None}
     whole: dict[tuple[str, int], float] = {}
     mixed: dict[tuple[str, int], float] = {}
-    for batch in made.batches:
+    for batch in planned.batches:
         for feed in batch.feeds:
             key = feed.into, feed.layer
             whole[key] = whole.get(key, 0.0) + feed.volume_ml.number
@@ -111,23 +111,23 @@ def ruled(session: Session, row: SceneRow, scene: ResolvedScene, now: datetime) 
 
 
 def _demands(
-    session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, known: Catalogue, now: datetime
+    session: Session, row: SceneRow, scene: ResolvedScene, planned: Plan, known: Catalogue, now: datetime
 ) -> list[Demand]:
-    times, mixed = times_of(session, row, scene, now), _mixed_already(session, row, made)
-    steps = {step.id: (place, step) for place, step in enumerate(made.steps)}
-    found = []
-    first = next((step.id for step in made.steps if not step.built), "")
-    for use in asked(scene, made, known):
+    times, mixed = times_of(session, row, scene, now), _mixed_already(session, row, planned)
+    steps = {step.id: (place, step) for place, step in enumerate(planned.steps)}
+    demands = []
+    first = next((step.id for step in planned.steps if not step.built), "")
+    for use in asked(scene, planned, known):
         place, step = steps.get(use.step or first, (0, None))
         share = 1.0
         if use.mix and step is not None and step.course is not None:
             share -= mixed.get((step.lift or step.form or "", step.course), 0.0)
         if share * use.amount > shelf.LEAST:
-            found.append(
+            demands.append(
                 Demand(row.slug, use.step or first, times.get(use.step or first), use.material, use.part,
                        use.amount * share, use.unit, use.what, place)
             )  # fmt: skip
-    return found
+    return demands
 
 
 def needs_of(session: Session, now: datetime) -> list[SceneNeeds]:
@@ -136,17 +136,17 @@ def needs_of(session: Session, now: datetime) -> list[SceneNeeds]:
     known = labels.catalogue(session)
     lasting = {rule.material for rule in known.sundries if rule.each == "scene"}
     had: set[str] = set()
-    found = []
+    needs = []
     for row in scenes.all_scenes(session):
         try:
             scene = scenes.resolve(session, row.head)
-            made = plan(scene)
+            planned = plan(scene)
         except Faults:
             continue
-        demands = [one for one in _demands(session, row, scene, made, known, now) if one.material not in had]
+        demands = [one for one in _demands(session, row, scene, planned, known, now) if one.material not in had]
         had |= {one.material for one in demands} & lasting
-        found.append(SceneNeeds(row.slug, scene.name, scene, made, tuple(demands)))
-    return found
+        needs.append(SceneNeeds(row.slug, scene.name, scene, planned, tuple(demands)))
+    return needs
 
 
 def supply(session: Session, now: datetime) -> Supply:
@@ -157,17 +157,17 @@ def supply(session: Session, now: datetime) -> Supply:
     packs = [one.pack for one in stocked]
     reserved = reserve(packs, [demand for one in asking for demand in one.demands])
     materials = known.materials
-    found = doubts(
+    doubtful = doubts(
         packs, reserved, now.date(), {name: one.family for name, one in materials.items()},
         {name: one.sold_by for name, one in materials.items()}, parts_in(known), mine.keep,
     )  # fmt: skip
-    return Supply(known, mine.bench, tuple(stocked), tuple(asking), tuple(reserved), tuple(found))
+    return Supply(known, mine.bench, tuple(stocked), tuple(asking), tuple(reserved), tuple(doubtful))
 
 
-def to_buy(session: Session, made: Supply) -> Shopping:
+def to_buy(session: Session, supplied: Supply) -> Shopping:
     """What to buy for the scenes of a supply: what they need beyond the shelf, of which others that come before them
     have their share. Raises ValueError where no basket is proved best in time."""
-    meant = {one.slug for one in made.scenes}
-    packs = [one.pack for one in made.stocked]
-    reserved = [one for one in made.reserved if one.demand.scene in meant]
-    return shopping(packs, reserved, made.catalogue, made.bench, settings.read(session).sellers)
+    meant = {one.slug for one in supplied.scenes}
+    packs = [one.pack for one in supplied.stocked]
+    reserved = [one for one in supplied.reserved if one.demand.scene in meant]
+    return shopping(packs, reserved, supplied.catalogue, supplied.bench, settings.read(session).sellers)

@@ -53,10 +53,10 @@ class Trial:
 
     def lane(self, place: int) -> SwatchRow:
         """The lane at a place. Raises Faults."""
-        found = next((one for one in self.lanes if one.place == place), None)
-        if found is None:
+        named = next((one for one in self.lanes if one.place == place), None)
+        if named is None:
             raise fault("lane", f"there is no lane {place}", f"one of 1 to {len(self.lanes)}")
-        return found
+        return named
 
     def standing(self, lane: SwatchRow) -> Standing | None:
         """How a lane stands; None before the first round."""
@@ -112,14 +112,14 @@ def add(
                     weights=_criteria(weights), note=note[:500], made_at=now)  # fmt: skip
     session.add(kept)
     session.flush()
-    for place, one in enumerate(lanes, 1):
-        if one.batch_id is not None and session.get(BatchRow, one.batch_id) is None:
+    for place, lane in enumerate(lanes, 1):
+        if lane.batch_id is not None and session.get(BatchRow, lane.batch_id) is None:
             raise fault("batch", "it is not there any more", "choose another, or none")
         session.add(
             SwatchRow(
-                scrap_id=kept.id, place=place, name=one.name.strip()[:80], control=one.control,
-                lifts=[dict(lift) for lift in one.lifts], versions=_versions(session, [*under, *one.lifts]),
-                batch_id=one.batch_id, steps=one.steps[:500],
+                scrap_id=kept.id, place=place, name=lane.name.strip()[:80], control=lane.control,
+                lifts=[dict(lift) for lift in lane.lifts], versions=_versions(session, [*under, *lane.lifts]),
+                batch_id=lane.batch_id, steps=lane.steps[:500],
             )
         )  # fmt: skip
     session.flush()
@@ -151,11 +151,11 @@ def _whole(session: Session, row: ScrapRow) -> Trial:
     rounds = tuple(
         session.scalars(select(ScoreRoundRow).where(ScoreRoundRow.scrap_id == row.id).order_by(ScoreRoundRow.id))
     )
-    made = None
+    ranking = None
     if rounds:
         table = [[weighted(one.scores[str(lane.place)], row.weights) for lane in lanes] for one in rounds]
-        made = ranked(table, next(at for at, lane in enumerate(lanes) if lane.control))
-    return Trial(row, lanes, {one.moment: one for one in shots}, rounds, made)
+        ranking = ranked(table, next(at for at, lane in enumerate(lanes) if lane.control))
+    return Trial(row, lanes, {one.moment: one for one in shots}, rounds, ranking)
 
 
 def trials(session: Session) -> list[Trial]:
@@ -173,13 +173,13 @@ def put_away(trial: Trial, now: datetime) -> None:
 
 def weigh(trial: Trial, weights: Mapping[str, float]) -> None:
     """What counts how much, anew. What was scored stays; what was never scored cannot count. Raises Faults."""
-    made = _criteria(weights)
+    criteria = _criteria(weights)
     if trial.rounds:
         scored = set.intersection(*(set(lane) for one in trial.rounds for lane in one.scores.values()))
-        missing = [name for name in made if name not in scored]
+        missing = [name for name in criteria if name not in scored]
         if missing:
             raise fault(missing[0], "it was not judged in every round", f"choose of {', '.join(sorted(scored))}")
-    trial.scrap.weights = made
+    trial.scrap.weights = criteria
 
 
 def judge(

@@ -33,12 +33,12 @@ def _tell(sentence: str, status: int) -> tuple[str, int, dict[str, str]]:
 
 
 def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
-    told = sentences(error.faults, written_document() if g.get("let_in") else None)
+    lines = sentences(error.faults, written_document() if g.get("let_in") else None)
     if request.endpoint == "devices.answer":  # a stranger sees nothing of the other pages
         kept = {name: request.form.get(name, "")[:60] for name in ("code", "name")}
-        return render_template("devices/knock.html", sentences=[one.text for one in told], **kept), 422, {}
+        return render_template("devices/knock.html", sentences=[one.text for one in lines], **kept), 422, {}
     if request.headers.get("HX-Request"):
-        html = render_template("shared/_problem.html", sentences=told)
+        html = render_template("shared/_problem.html", sentences=lines)
         return html, 422, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML show:top"}
     slug, opened = (request.view_args or {}).get("slug"), None
     if slug is not None:
@@ -49,7 +49,7 @@ def _faults(error: Faults) -> tuple[str, int, dict[str, str]]:
                 return unopened(slug, unplanned), 422, {}
         except NoSuchScene:
             pass
-    sentence = " ".join(one.text for one in told)
+    sentence = " ".join(one.text for one in lines)
     return render_template("shared/error.html", sentence=sentence, opened=opened), 422, {}
 
 

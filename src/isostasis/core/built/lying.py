@@ -144,14 +144,14 @@ def _unborne(entry: Built, cells: Array, then: Then, bare: Ground, cover: Cover 
 
 def lying(scene: ResolvedScene, bare: Ground, covers: dict[str, Cover]) -> tuple[Lying, ...]:
     """Every layer of a lift that was built, in the order of their times, with what is left of it on this ground."""
-    found = []
+    layers = []
     removals = [one for one in scene.built if one.removes]
     for entry in scene.built:
         if entry.lift is None or entry.patch is None:
             continue
         then = then_of(scene, entry.ground)
         cells = _cells(entry, then)
-        own = then.covers[entry.patch]
+        cover = then.covers[entry.patch]
         off = np.zeros(cells.shape, dtype=bool)
         whole = False
         for removal in removals:
@@ -161,28 +161,28 @@ def lying(scene: ResolvedScene, bare: Ground, covers: dict[str, Cover]) -> tuple
                     whole = whole or part.whole
                     off |= _unborne(entry, cells, then, at.bare, at.covers.get(entry.patch))
         patch = _patch_now(entry.patch, cells, covers)
-        if own.face is not None:
+        if cover.face is not None:
             now = covers.get(entry.patch)
-            borne = 0.0 if now is None or now.face is None else min(1.0, now.face.face_mm2 / own.face.face_mm2)
-            area = own.face.face_mm2
+            borne = 0.0 if now is None or now.face is None else min(1.0, now.face.face_mm2 / cover.face.face_mm2)
+            area = cover.face.face_mm2
             kept = 0.0 if whole else borne * area
-            found.append(Lying(entry, patch, cells, cells, area, kept, 0.0 if whole else area - kept))
+            layers.append(Lying(entry, patch, cells, cells, area, kept, 0.0 if whole else area - kept))
             continue
         there = np.where(off | whole, 0.0, cells)
         loose = _unborne(entry, cells, then, bare, covers.get(patch)) & (there > 0)
         areas = cell_areas(then.bare)
-        found.append(
+        layers.append(
             Lying(
                 entry,
                 patch,
                 np.where(loose, 0.0, there),
                 np.where(loose, there, 0.0),
-                float((areas * cells).sum()) or true_area(then.bare, own),
+                float((areas * cells).sum()) or true_area(then.bare, cover),
                 float((areas * np.where(loose, 0.0, there)).sum()),
                 float((areas * np.where(loose, there, 0.0)).sum()),
             )
         )
-    return tuple(found)
+    return tuple(layers)
 
 
 def _patch_now(patch: str, cells: Array, covers: dict[str, Cover]) -> str:

@@ -143,10 +143,10 @@ def _with_labels(scene: ResolvedScene, patches: tuple[Patch, ...], stays: list[L
         return scene.model_copy(update={"patches": patches}) if changed else scene
     mixes = {one.id: one for one in scene.mixes}
     materials = {one.id: one for one in scene.materials}
-    for one in stays:
-        if one.entry.mix is not None and one.entry.mix.id == getattr(one.entry.lift, "mix", None):
-            mixes.setdefault(one.entry.mix.id, one.entry.mix)
-        for material in one.entry.materials:
+    for lift in stays:
+        if lift.entry.mix is not None and lift.entry.mix.id == getattr(lift.entry.lift, "mix", None):
+            mixes.setdefault(lift.entry.mix.id, lift.entry.mix)
+        for material in lift.entry.materials:
             materials.setdefault(material.id, material)
     return scene.model_copy(
         update={"patches": patches, "mixes": tuple(mixes.values()), "materials": tuple(materials.values())}

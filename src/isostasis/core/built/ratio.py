@@ -57,15 +57,15 @@ def _resin(off: float) -> OffRatio | None:
     if abs(off) <= NEAR:
         return None
     which = "too much" if off > 0 else "too little"
-    told = f"{abs(off):.0%} {which} of its second part"
+    difference = f"{abs(off):.0%} {which} of its second part"
     if abs(off) > SOFT_FROM:
         return OffRatio(
-            "may-stay-soft", off, DOUBTFUL, f"{told}: it may stay soft and tacky for good",
+            "may-stay-soft", off, DOUBTFUL, f"{difference}: it may stay soft and tacky for good",
             "touch it after twice its hours; if it is tacky still, scrape off what comes away and pour a thin lift, "
             "rightly mixed, over it",
         )  # fmt: skip
     return OffRatio(
-        "cures-slow", off, 1 + SLOW_EACH * abs(off), f"{told}: it cures slowly and stays a little softer",
+        "cures-slow", off, 1 + SLOW_EACH * abs(off), f"{difference}: it cures slowly and stays a little softer",
         "keep it warm, touch it before you go on; a thin lift, rightly mixed, over it seals it",
     )  # fmt: skip
 

@@ -92,19 +92,19 @@ class _Left:
 
 
 def remains(
-    scene: ResolvedScene, build: Build, wholes: dict[str, LiftEstimate], found: Match, labels: Labels
+    scene: ResolvedScene, build: Build, wholes: dict[str, LiftEstimate], match: Match, labels: Labels
 ) -> dict[str, Work]:
     """What of every lift is still to be laid; `wholes` are the estimates as if nothing of them lay there."""
     works = {}
-    stays = {layer.entry.lift.id for layer in found.stays}
+    stays = {layer.entry.lift.id for layer in match.stays}
     for patch in scene.patches:
         flooded = False
         for place, lift in enumerate(patch.lifts):
-            layers = found.layers.get(lift.id, ()) or tuple(one for one in found.stays if one.entry.lift.id == lift.id)
-            over = _over(patch, place, found)
+            layers = match.layers.get(lift.id, ()) or tuple(one for one in match.stays if one.entry.lift.id == lift.id)
+            over = _over(patch, place, match)
             whole, site = wholes[lift.id], build.stages[lift.id].site
             there = [layer for layer in layers if layer.kept > 0]
-            asked = found.asked.get(lift.id, lift)
+            asked = match.asked.get(lift.id, lift)
             if lift.id in stays:
                 left = _Left("done", None)
             elif not there or (flooded and not lift.levels_itself):
@@ -170,11 +170,11 @@ def _work(
     )
 
 
-def _over(patch: Patch, place: int, found: Match) -> list[Lying]:
+def _over(patch: Patch, place: int, match: Match) -> list[Lying]:
     """What lies over a lift in its own patch, of lifts that are planned above it; water lets more be poured on it."""
     over: list[Lying] = []
     for later in patch.lifts[place + 1 :]:
-        over += [layer for layer in found.layers.get(later.id, ()) if layer.kept > 0]
+        over += [layer for layer in match.layers.get(later.id, ()) if layer.kept > 0]
     return over
 
 
@@ -260,18 +260,18 @@ def _missing(
     missing = np.clip(short, 0.0, 1.0)
     free = np.where(blocked, 0.0, missing)
     hidden = ml(missing) - ml(free)
-    told = hidden
+    missing_ml = hidden
     if asked is lift:
         surplus = ml(np.clip(-short, 0.0, None))
     else:  # it is reckoned with as it lies there: what was asked for is told all the same
         times = kind.extent(asked) / wanted
         meant = 1 - (1 - short) / times
-        told = times * ml(np.where(blocked, np.clip(meant, 0.0, None), 0.0))
+        missing_ml = times * ml(np.where(blocked, np.clip(meant, 0.0, None), 0.0))
         surplus = times * ml(np.clip(-meant, 0.0, None))
-    notices: tuple[Notice, ...] = (_in_the_way(lift, site.patch, over, told),) if told > least else ()
+    notices: tuple[Notice, ...] = (_in_the_way(lift, site.patch, over, missing_ml),) if missing_ml > least else ()
     notices += (_too_much(lift, surplus),) if surplus > least else ()
     if ml(free) <= least:
-        return _Left("covered" if told > least else "done", None, 0.0, notices, hidden)
+        return _Left("covered" if missing_ml > least else "done", None, 0.0, notices, hidden)
     done = round(count * (1 - ml(free) / needed))
     as_planned = ml(np.abs(free - (1 - done / count))) <= max(COURSES_OFF * needed, least / 2)
     if as_planned and 0 < done < count:
@@ -295,12 +295,12 @@ def _missing(
 
 def _scaled(site: Site, scale: Array) -> Site:
     """The site over which so much (ny, nx) of each cell that its patch owns is still to be covered."""
-    own = site.cover
-    if own.face is not None:
-        face = own.face.model_copy(update={"face_mm2": own.face.face_mm2 * float(scale.max())})
-        cover = Cover(own.share, own.inside, face)
+    whole_cover = site.cover
+    if whole_cover.face is not None:
+        face = whole_cover.face.model_copy(update={"face_mm2": whole_cover.face.face_mm2 * float(scale.max())})
+        cover = Cover(whole_cover.share, whole_cover.inside, face)
     else:
-        cover = own.scaled(scale)
+        cover = whole_cover.scaled(scale)
     return replace(site, covers={**site.covers, site.patch.id: cover})
 
 
@@ -356,28 +356,28 @@ def without_courses(whole: LiftEstimate, done: int) -> LiftEstimate:
     count = len(batches)
     share = sum(one.total_ml for one in batches[done:]) / mixed if mixed else (count - done) / count
     kept = whole.plan.layers[done:]
-    made = whole.plan
+    lift_plan = whole.plan
 
     def of_it(figure: Figure) -> Figure:
         terms = figure.term("all of it"), Term("share of the courses still to be laid", share)
         return Figure(figure.number * share, figure.unit, "all of it × the share still to be laid", terms)
 
-    in_layers = len(made.layers) == count
-    left_ml = sum(layer.volume_ml.number for layer in kept) if in_layers else made.volume_ml.number * share
+    in_layers = len(lift_plan.layers) == count
+    left_ml = sum(layer.volume_ml.number for layer in kept) if in_layers else lift_plan.volume_ml.number * share
     plan = replace(
-        made,
-        volume_ml=Figure(left_ml, "ml", "the courses still to be laid", (made.volume_ml.term("all of it"),)),
-        mix_ml=of_it(made.mix_ml),
-        mass_g=of_it(made.mass_g),
+        lift_plan,
+        volume_ml=Figure(left_ml, "ml", "the courses still to be laid", (lift_plan.volume_ml.term("all of it"),)),
+        mix_ml=of_it(lift_plan.mix_ml),
+        mass_g=of_it(lift_plan.mass_g),
         ingredients=tuple(
             replace(
                 one, volume_ml=of_it(one.volume_ml), mass_g=of_it(one.mass_g),
                 drops=None if one.drops is None else of_it(one.drops),
             )
-            for one in made.ingredients
+            for one in lift_plan.ingredients
         ),
-        layers=kept if in_layers else made.layers,
-        mixed_ml=None if made.mixed_ml is None else made.mixed_ml * share,
+        layers=kept if in_layers else lift_plan.layers,
+        mixed_ml=None if lift_plan.mixed_ml is None else lift_plan.mixed_ml * share,
     )  # fmt: skip
     courses: tuple[Course, ...] = whole.courses[done:]
     return replace(whole, plan=plan, courses=courses)

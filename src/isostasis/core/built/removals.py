@@ -39,16 +39,16 @@ class Off:
         return tuple(Removal(of=layer.entry.id, whole=whole) for layer, whole in self.parts)
 
 
-def removals(scene: ResolvedScene, found: Match) -> tuple[Off, ...]:
+def removals(scene: ResolvedScene, match: Match) -> tuple[Off, ...]:
     """One removal for each spot on which something must come off."""
     by_patch: dict[str, list[tuple[Lying, bool]]] = {}
-    for layer in (one for layers in found.layers.values() for one in layers):
+    for layer in (one for layers in match.layers.values() for one in layers):
         if layer.loose_mm2 > 0 and layer.raises:
             by_patch.setdefault(layer.patch, []).append((layer, False))
-    for layer in found.stays:
+    for layer in match.stays:
         if layer.loose_mm2 > 0 and layer.raises:
             by_patch.setdefault(layer.patch, []).append((layer, False))
-    for layer in found.leaves:
+    for layer in match.leaves:
         by_patch.setdefault(layer.patch, []).append((layer, True))
     names = {patch.id: patch.name for patch in scene.patches}
     done = {one.step for one in scene.built}

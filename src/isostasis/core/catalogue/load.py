@@ -42,14 +42,14 @@ def shipped() -> Catalogue:
 
     Only the edges call this (command line, store, solver's process); the core takes what it is given.
     """
-    here = files(__package__)
+    package = files(__package__)
 
     def entries(folder: str) -> list[dict[str, object]]:
-        paths = sorted((path for path in (here / folder).iterdir() if path.name.endswith(".toml")), key=str)
+        paths = sorted((path for path in (package / folder).iterdir() if path.name.endswith(".toml")), key=str)
         return [{"id": path.name.removesuffix(".toml"), **tomllib.loads(path.read_text("utf-8"))} for path in paths]
 
     def rules(name: str, table: str) -> list[dict[str, object]]:
-        found: list[dict[str, object]] = tomllib.loads((here / f"{name}.toml").read_text("utf-8"))[table]
+        found: list[dict[str, object]] = tomllib.loads((package / f"{name}.toml").read_text("utf-8"))[table]
         return found
 
     return Catalogue(

@@ -66,15 +66,15 @@ def recipes(count: int, most_halves: int) -> Colours:
     too_many = Refusal(f"more than {MAX_RECIPES:,} ways to try", "choose fewer ingredients or measures")
     if comb(count + most_halves, count) > 2 * MAX_RECIPES:  # at least six ways in ten are ratios of their own
         raise too_many
-    found: dict[tuple[int, ...], tuple[int, ...]] = {}
+    recipes_by_parts: dict[tuple[int, ...], tuple[int, ...]] = {}
     for total in range(1, most_halves + 1):
         for chosen in combinations_with_replacement(range(count), total):
             halves = tuple(np.bincount(chosen, minlength=count).tolist())
             ratio = tuple(one // int(np.gcd.reduce(halves)) for one in halves)
-            found.setdefault(ratio, halves)
-            if len(found) > MAX_RECIPES:
+            recipes_by_parts.setdefault(ratio, halves)
+            if len(recipes_by_parts) > MAX_RECIPES:
                 raise too_many
-    return np.array(list(found.values()))
+    return np.array(list(recipes_by_parts.values()))
 
 
 def solve(

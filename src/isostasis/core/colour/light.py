@@ -87,7 +87,7 @@ def from_lab(values: Colours) -> Colours:
     return decoded(np.asarray(lab2rgb(values)))
 
 
-def difference(one: Colours, other: Colours) -> Colours:
+def difference(first: Colours, other: Colours) -> Colours:
     """CIEDE2000 (...) between linear colours (..., 3); 0 for the same.
 
     >>> round(float(difference(np.array([0.2, 0.2, 0.2]), np.array([0.2, 0.2, 0.3]))), 1)
@@ -95,7 +95,7 @@ def difference(one: Colours, other: Colours) -> Colours:
     """
     from skimage.color import deltaE_ciede2000
 
-    return np.asarray(deltaE_ciede2000(*np.broadcast_arrays(lab(one), lab(other))))
+    return np.asarray(deltaE_ciede2000(*np.broadcast_arrays(lab(first), lab(other))))
 
 
 def words(delta: float) -> str:

@@ -76,10 +76,12 @@ def nearest(materials: Sequence[Material], target: str, most_halves: int, whole:
         raise fault("blend", "it is a blend of nothing", "choose what may go into it")
     _must_go_together(materials)
     try:
-        found = solve(linear(target), len(materials), lambda amounts: blended(materials, amounts), most_halves, whole)
+        solution = solve(
+            linear(target), len(materials), lambda amounts: blended(materials, amounts), most_halves, whole
+        )
     except Refusal as problem:
         raise fault("blend", problem.what, problem.right) from None
-    return judge(materials, found.halves, target)
+    return judge(materials, solution.halves, target)
 
 
 def _why(materials: Sequence[Material], target: Colours) -> str:

@@ -72,11 +72,11 @@ def tinted(bed: Colours, tints: list[tuple[Colours, Colours, float]], depth_mm: 
 
 
 def drops_until(
-    beds: tuple[Colours, Colours], drop: tuple[Colours, Colours], depth_mm: float, told: float, most: float = 200.0
+    beds: tuple[Colours, Colours], drop: tuple[Colours, Colours], depth_mm: float, threshold: float, most: float = 200.0
 ) -> float | None:
-    """Drops in 100 ml at which dark and light parts of a bed (two colours) differ by `told` (CIEDE2000) at a depth: by
-    GONE the bed just disappears, by SHOWS stones just still show. 0 where they differ by no more without a tint; None
-    where `most` drops do not do it. Raises ValueError unless a depth is above 0.
+    """Drops in 100 ml at which dark and light parts of a bed (two colours) differ by `threshold` (CIEDE2000) at a
+    depth: by GONE the bed just disappears, by SHOWS stones just still show. 0 where they differ by no more without a
+    tint; None where `most` drops do not do it. Raises ValueError unless a depth is above 0.
 
     >>> round(drops_until((np.full(3, 0.1), np.full(3, 0.3)), (np.full(3, 0.05), np.full(3, 0.2)), 3, GONE), 1)
     1.4
@@ -88,14 +88,14 @@ def drops_until(
         dark, light = (tinted(bed, [(*drop, drops)], depth_mm) for bed in beds)
         return float(difference(dark, light))
 
-    if differ(0.0) <= told:
+    if differ(0.0) <= threshold:
         return 0.0
-    if differ(most) > told:
+    if differ(most) > threshold:
         return None
     low, high = 0.0, most
     while high - low > 0.005:
         middle = (low + high) / 2
-        low, high = (middle, high) if differ(middle) > told else (low, middle)
+        low, high = (middle, high) if differ(middle) > threshold else (low, middle)
     return high
 
 

@@ -121,10 +121,10 @@ def _made(scene: Scene, part: Part, data: Mapping[str, Any], where: str) -> Entr
     """An entry of a list from its data. Raises Faults with paths from `where` on."""
     given = {name: value for name, value in data.items() if value is not None}
     try:
-        made: Entry = TypeAdapter(_model_of(scene, part)).validate_python(given)
+        entry: Entry = TypeAdapter(_model_of(scene, part)).validate_python(given)
     except ValidationError as error:
         raise faults_of(error, given, type(scene), where) from None
-    return made
+    return entry
 
 
 def add(scene: S, part: Part, data: Mapping[str, Any], *, patch: str | None = None, at: int | None = None) -> S:
@@ -196,13 +196,13 @@ def remove(scene: S, part: Part, entry_id: str) -> S:
 def _unreferenced(scene: S, gone: set[str]) -> S:
     """Without references to ids that are gone."""
 
-    def cleaned(one: Any) -> Any:
+    def cleaned(value: Any) -> Any:
         changes: dict[str, Any] = {}
-        if isinstance(one, Lift) and not gone.isdisjoint(one.after):
-            changes["after"] = tuple(name for name in one.after if name not in gone)
-        if one.place in gone:
+        if isinstance(value, Lift) and not gone.isdisjoint(value.after):
+            changes["after"] = tuple(name for name in value.after if name not in gone)
+        if value.place in gone:
             changes["place"] = None
-        return one.model_copy(update=changes) if changes else one
+        return value.model_copy(update=changes) if changes else value
 
     patches = tuple(
         patch.model_copy(update={"lifts": tuple(cleaned(lift) for lift in patch.lifts)})

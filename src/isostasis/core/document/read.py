@@ -42,18 +42,18 @@ _WHAT = {
 
 def _path(parts: tuple[int | str, ...], data: Any, missing: bool) -> str:
     """A pydantic location as a path in the document: what is no key of the data names a branch of a union."""
-    path, here = "", data
+    path, value = "", data
     for index, part in enumerate(parts):
         if isinstance(part, int):
             path += f"[{part}]"
-            here = here[part] if isinstance(here, list | tuple) and part < len(here) else None
-        elif index + 1 < len(parts) and isinstance(here, dict) and parts[index + 1] in here and part in here:
-            if not isinstance(here[part], dict):
+            value = value[part] if isinstance(value, list | tuple) and part < len(value) else None
+        elif index + 1 < len(parts) and isinstance(value, dict) and parts[index + 1] in value and part in value:
+            if not isinstance(value[part], dict):
                 continue  # a plain value has nothing inside it: this names a branch of a union by its key
-            path, here = f"{path}.{part}" if path else str(part), here[part]
-        elif (isinstance(here, dict) and part in here) or (missing and index == len(parts) - 1):
+            path, value = f"{path}.{part}" if path else str(part), value[part]
+        elif (isinstance(value, dict) and part in value) or (missing and index == len(parts) - 1):
             path += f".{part}" if path else part
-            here = here.get(part) if isinstance(here, dict) else None
+            value = value.get(part) if isinstance(value, dict) else None
     return path or "document"
 
 
@@ -146,25 +146,25 @@ def faults_of(error: ValidationError, data: Any, model: type[Scene] | None = Non
         patch = get_args(model.model_fields["patches"].annotation)[0]
         kinds = {"forms": _kinds(model.model_fields["forms"]), "lifts": _kinds(patch.model_fields["lifts"])}
     wrong = error.errors(include_url=False)
-    told = [_sentence(one, data, kinds, where) for one in wrong[:MAX_TOLD]]
+    sentences = [_sentence(one, data, kinds, where) for one in wrong[:MAX_TOLD]]
     if len(wrong) > MAX_TOLD:
-        told.append(
+        sentences.append(
             Fault(where or "document", f"{len(wrong) - MAX_TOLD:,} more faults stand in it", "mend these first")
         )
-    return Faults(told)
+    return Faults(sentences)
 
 
 def _kinds(field: Any) -> list[str]:
     """The kinds that a list of forms or lifts may hold."""
-    found: list[str] = []
+    kinds: list[str] = []
     waiting = [field.annotation]
     while waiting:
-        one = waiting.pop(0)
-        if isinstance(one, type) and issubclass(one, Form | Lift):
-            found.append(get_args(one.model_fields["kind"].annotation)[0])
+        schema = waiting.pop(0)
+        if isinstance(schema, type) and issubclass(schema, Form | Lift):
+            kinds.append(get_args(schema.model_fields["kind"].annotation)[0])
         else:
-            waiting = [*get_args(one), *waiting]
-    return found
+            waiting = [*get_args(schema), *waiting]
+    return kinds
 
 
 def check(scene: Scene) -> None:
@@ -280,10 +280,10 @@ def _misplaced(scene: Scene, lift_ids: set[str]) -> list[Fault]:
         for number, patch in enumerate(scene.patches)
         for place, lift in enumerate(patch.lifts)
     ]
-    for where, one in working:
-        if one.place and one.place not in known:
+    for where, entry in working:
+        if entry.place and entry.place not in known:
             right = f"write one of {', '.join(sorted(known))}" if known else "add it to `places` first"
-            faults.append(Fault(f"{where}.place", f"there is no place '{one.place}'", right))
+            faults.append(Fault(f"{where}.place", f"there is no place '{entry.place}'", right))
     blocked = lift_ids | {form.id for form in scene.forms}
     for number, gate in enumerate(scene.gates):
         for name in gate.blocks:

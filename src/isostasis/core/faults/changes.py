@@ -34,22 +34,22 @@ WORDS = {code: words for code, (words, _, _) in FIELDS.items()} | {SEAL: "two co
 
 def _halved(lift: Any) -> list[dict[str, Any]]:
     """A lift's tint, half as strong."""
-    found = []
+    halved = []
     for one in lift.tint:
         data = one.model_dump(mode="json", exclude_none=True)
-        found.append({key: value / 2 if isinstance(value, float) else value for key, value in data.items()})
-    return found
+        halved.append({key: value / 2 if isinstance(value, float) else value for key, value in data.items()})
+    return halved
 
 
 def alike(scene: Scene, plan: Plan, lift_id: str) -> tuple[Lift, ...]:
     """The lifts of the same kind and mix of which something is still to be laid. Raises KeyError."""
-    own = scene.lift(lift_id)
-    mix = getattr(own, "mix", getattr(own, "material", None))
+    lift = scene.lift(lift_id)
+    mix = getattr(lift, "mix", getattr(lift, "material", None))
     return tuple(
         one
         for patch in scene.patches
         for one in patch.lifts
-        if one.kind == own.kind
+        if one.kind == lift.kind
         and getattr(one, "mix", getattr(one, "material", None)) == mix
         and plan.lifts[one.id].state not in ("done", "covered")
     )

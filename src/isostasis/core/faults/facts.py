@@ -138,11 +138,11 @@ def facts_of(
     """What a lift's own history says. Raises KeyError for no such lift."""
     lift, patch = scene.lift(lift_id), scene.patch_of(lift_id)
     entries = [one for one in scene.built if one.lift is not None and id_of(one) == lift_id]
-    found: dict[str, Known] = {}
+    facts: dict[str, Known] = {}
 
     def tell(code: str, holds: bool, words: str = "") -> None:
         fact = FACTS[code]
-        found[code] = Known(holds, words or (fact.holds if holds else fact.fails))
+        facts[code] = Known(holds, words or (fact.holds if holds else fact.fails))
 
     labels = Labels.of(scene)
     mix = labels.mix_of(lift)
@@ -188,7 +188,7 @@ def facts_of(
             tell("unscraped", not cup.second_cup)
         if cup.rested is not None:
             tell("unrested", not cup.rested)
-    return found
+    return facts
 
 
 def id_of(entry: Built) -> str:
@@ -207,14 +207,14 @@ def _tags(lift: Lift, labels: Labels) -> set[str]:
 
 def _of_figures(lift: Lift, plan: Plan, lift_id: str, mix: Mix, tell: Tell) -> None:
     """What its planned figures say."""
-    made = plan.lifts[lift_id]
-    depths = [layer.depth_mm.number for layer in made.layers]
+    lift_plan = plan.lifts[lift_id]
+    depths = [layer.depth_mm.number for layer in lift_plan.layers]
     deepest = max(depths, default=0.0)
     reacts = mix.reacts
     if reacts is not None:
         over = deepest - reacts.max_depth_mm
         tell("too_deep", over > 1e-6, f"{_mm(deepest)} deep, its label lets {_mm(reacts.max_depth_mm)}")
-        hottest = max((layer.peak_c.number for layer in made.layers if layer.peak_c), default=0.0)
+        hottest = max((layer.peak_c.number for layer in lift_plan.layers if layer.peak_c), default=0.0)
         tell("ran_hot", hottest > RAN_HOT_C, f"{hottest:.0f} °C at its hottest, by its own heat")
     else:
         tell("too_deep", False, "no resin, so no lift is too deep for its heat")

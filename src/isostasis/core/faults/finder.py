@@ -52,11 +52,11 @@ def rank(symptom: Symptom, known: Mapping[str, Known]) -> tuple[Ranked, ...]:
     """Its causes, the likeliest first."""
     weights = {cause.code: _weight(cause, known) for cause in symptom.causes}
     whole = sum(weights.values())
-    found = []
+    ranked = []
     for cause in symptom.causes:
         seen = [(code, known[code]) for code in cause.for_ if code in known]
         counter = [(code, known[code]) for code in cause.against if code in known and known[code].holds]
-        found.append(
+        ranked.append(
             Ranked(
                 cause,
                 weights[cause.code] / whole,
@@ -65,7 +65,7 @@ def rank(symptom: Symptom, known: Mapping[str, Known]) -> tuple[Ranked, ...]:
                 tuple(FACTS[code].asks for code in cause.for_ if code not in known),
             )
         )
-    return tuple(sorted(found, key=lambda one: -one.share))
+    return tuple(sorted(ranked, key=lambda one: -one.share))
 
 
 def telling(symptom: Symptom, ranked: tuple[Ranked, ...]) -> Apart | None:

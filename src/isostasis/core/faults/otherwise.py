@@ -38,7 +38,7 @@ def lessons(
 ) -> tuple[Lesson, ...]:
     """What each lift that was built teaches, in the order of the lay-ups. Source: core/faults/symptoms.toml."""
     laid = {id_of(one) for one in scene.built if one.lift is not None}
-    found = []
+    lessons_of_scene = []
     for patch in scene.patches:
         for lift in patch.lifts:
             if lift.id not in laid:
@@ -51,16 +51,18 @@ def lessons(
                 if rule is not None:
                     symptom, cause = rule
                     change = cause.change if possible([lift], cause.change) else ""
-                    found.append(Lesson(lift.id, title, known[code].said, symptom.title, cause.next[0], change))
-    return tuple(found)
+                    lessons_of_scene.append(
+                        Lesson(lift.id, title, known[code].said, symptom.title, cause.next[0], change)
+                    )
+    return tuple(lessons_of_scene)
 
 
 def _cause(code: str, kind: str) -> tuple[Symptom, Cause] | None:
     """The likeliest cause that this fact speaks for most, of what is seen on this kind of lift."""
-    found = [
+    causes = [
         (symptom, cause)
         for symptom in symptoms().values()
         for cause in symptom.causes
         if kind in symptom.kinds and code in cause.strong
     ]
-    return max(found, key=lambda one: (one[1].prior, bool(one[1].change)), default=None)
+    return max(causes, key=lambda one: (one[1].prior, bool(one[1].change)), default=None)

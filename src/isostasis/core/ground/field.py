@@ -83,13 +83,13 @@ class Ground:
             self.after_in(here, z[here].copy(), what), dressings=(*self.dressings, (len(self.banks), patch, deep))
         )
 
-    def after_in(self, here: Window, part: Array, what: str | None) -> Ground:
-        """The ground once its heights in the window `here` are `part`; elsewhere they stay."""
+    def after_in(self, box: Window, part: Array, what: str | None) -> Ground:
+        """The ground once its heights in the window `box` are `part`; elsewhere they stay."""
         z = self.z.copy()
-        z[here] = part
+        z[box] = part
         z.setflags(write=False)
         part.setflags(write=False)
-        return replace(self, z=z, history=(*self.history, (what, here, part)))
+        return replace(self, z=z, history=(*self.history, (what, box, part)))
 
     def cell_at(self, x: float, y: float) -> tuple[int, int]:
         """Row and column of the cell that holds the point, the nearest on the grid."""
@@ -154,7 +154,7 @@ class Shaped:
 def shape_in(
     form: Form,
     ground: Ground,
-    here: Window,
+    box: Window,
     part: Array,
     volume_ml: float,
     area_mm2: float,
@@ -162,9 +162,9 @@ def shape_in(
     banks: tuple[Bank, ...] = (),
     off_by: float | None = None,
 ) -> Shaped:
-    """A form that leaves the heights `part` in the window `here`, and banks: what it is made of stands in the ground's
+    """A form that leaves the heights `part` in the window `box`, and banks: what it is made of stands in the ground's
     history."""
-    after = ground.after_in(here, part, form.made_of)
+    after = ground.after_in(box, part, form.made_of)
     return Shaped(form, volume_ml, area_mm2, edge_mm, replace(after, banks=(*after.banks, *banks)), off_by)
 
 

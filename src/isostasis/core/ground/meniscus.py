@@ -78,11 +78,13 @@ def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
         at, steps = points_along(line, ground.cell_mm)
         mine = _near(middles, at, NEAR_CELLS * ground.cell_mm)
         if mine.any():
-            own = _near(at, middles, NEAR_CELLS * ground.cell_mm)
-            kept = np.flatnonzero(~own)
+            near = _near(at, middles, NEAR_CELLS * ground.cell_mm)
+            kept = np.flatnonzero(~near)
             middles = middles[kept]
-            lengths = np.concatenate((lengths[: len(own)][kept], lengths[len(own) :], steps[mine]))
-            angles = np.concatenate((angles[: len(own)][kept], angles[len(own) :], np.full(mine.sum(), bank.bank_deg)))
+            lengths = np.concatenate((lengths[: len(near)][kept], lengths[len(near) :], steps[mine]))
+            angles = np.concatenate(
+                (angles[: len(near)][kept], angles[len(near) :], np.full(mine.sum(), bank.bank_deg))
+            )
     return lengths, angles, _dammed_mm(ground, pool)
 
 

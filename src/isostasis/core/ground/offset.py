@@ -51,10 +51,10 @@ def laid(ground: Ground, patch: Mask, thickness_mm: float | Array) -> Array:
         raise ValueError("a thickness is 0 or more")
     if not patch.any():
         return ground.z
-    here = around(patch, margin=2)  # two more cells: their slopes are those of the whole
-    z, mine, cell = ground.z[here], patch[here], ground.cell_mm
-    lean = np.hypot(*(one_sided(z, ground.on_base[here], cell, axis) for axis in (1, 0)))
-    deep = thickness_mm[here] if isinstance(thickness_mm, np.ndarray) else thickness_mm
+    box = around(patch, margin=2)  # two more cells: their slopes are those of the whole
+    z, mine, cell = ground.z[box], patch[box], ground.cell_mm
+    lean = np.hypot(*(one_sided(z, ground.on_base[box], cell, axis) for axis in (1, 0)))
+    deep = thickness_mm[box] if isinstance(thickness_mm, np.ndarray) else thickness_mm
     new, source = z + deep * np.sqrt(1 + lean**2), np.where(mine, z, -np.inf)
     for rows, columns, distance in _shifts(thickest, cell):
         if isinstance(deep, np.ndarray):
@@ -63,7 +63,7 @@ def laid(ground: Ground, patch: Mask, thickness_mm: float | Array) -> Array:
         else:
             _raise_to(new, source, rows, columns, (deep**2 - min(distance, deep) ** 2) ** 0.5)
     out = ground.z.copy()
-    out[here] = np.where(mine, new, z)
+    out[box] = np.where(mine, new, z)
     return out
 
 
@@ -116,10 +116,10 @@ def fill_to_slope(ground: Ground, patch: Mask, slope_deg: float) -> Array:
     seeds = _seeds(top, ground.z, patch, grade, cell)
     if not seeds.any():
         return ground.z
-    here = around(patch)
-    under = np.where(patch[here], ground.z[here], float(ground.z[patch].min()))
+    box = around(patch)
+    under = np.where(patch[box], ground.z[box], float(ground.z[patch].min()))
     out = ground.z.copy()
-    out[here] = np.where(patch[here], _cones(top[here], under, seeds[here], grade, cell), ground.z[here])
+    out[box] = np.where(patch[box], _cones(top[box], under, seeds[box], grade, cell), ground.z[box])
     return out
 
 

@@ -75,10 +75,10 @@ def nearest_side(
             near = np.flatnonzero(middle <= middle.min() + 2 * radius + 1e-9)
             gap2, along = measured(near, xs[None, :], ys[:, None])
             best = gap2.argmin(axis=0)[None]
-            here = slice(south, south + len(ys)), slice(west, west + len(xs))
-            gap[here] = np.sqrt(np.take_along_axis(gap2, best, 0)[0])
-            share[here] = np.take_along_axis(along, best, 0)[0]
-            side[here] = near[best[0]]
+            box = slice(south, south + len(ys)), slice(west, west + len(xs))
+            gap[box] = np.sqrt(np.take_along_axis(gap2, best, 0)[0])
+            share[box] = np.take_along_axis(along, best, 0)[0]
+            side[box] = near[best[0]]
     return gap, side, share
 
 
@@ -100,11 +100,11 @@ def ring_distance(
 ) -> tuple[Window, Array]:
     """The window round a ring with `margin` cells more, and the distance in mm of its cell centres to the ring's line
     (`but` as in distance_to_ring). It looks at no ground, so it holds while the ground beneath changes."""
-    here = window(ring, shape, cell_mm, margin)
+    box = window(ring, shape, cell_mm, margin)
     x, y = centres(shape, cell_mm)
-    away = distance_to_ring(ring, x[here[1]], y[here[0]], but)
+    away = distance_to_ring(ring, x[box[1]], y[box[0]], but)
     away.setflags(write=False)
-    return here, away
+    return box, away
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,13 +135,13 @@ def band(path: Ring, width_mm: float, shape: tuple[int, int], cell_mm: float) ->
     strip = LineString(path).buffer(width_mm / 2, cap_style="flat", join_style="round", quad_segs=16)
     pieces = [strip] if strip.geom_type == "Polygon" else list(strip.geoms)  # a wide turn of a short path comes apart
     corners = tuple(point for piece in pieces for point in piece.exterior.coords)
-    here = window(corners, shape, cell_mm, margin=0)
-    share = np.zeros(tuple(max(one.stop - one.start, 0) for one in here))
+    box = window(corners, shape, cell_mm, margin=0)
+    share = np.zeros(tuple(max(one.stop - one.start, 0) for one in box))
     for piece in pieces:
-        share = share + placed(covered_in(tuple(piece.exterior.coords[:-1]), shape, cell_mm), here)
+        share = share + placed(covered_in(tuple(piece.exterior.coords[:-1]), shape, cell_mm), box)
         for hole in piece.interiors:
-            share = share - placed(covered_in(tuple(hole.coords[:-1]), shape, cell_mm), here)
-    x, y = (axis[part] for axis, part in zip(centres(shape, cell_mm), (here[1], here[0]), strict=True))
+            share = share - placed(covered_in(tuple(hole.coords[:-1]), shape, cell_mm), box)
+    x, y = (axis[part] for axis, part in zip(centres(shape, cell_mm), (box[1], box[0]), strict=True))
     points = np.asarray(path, dtype=float)
     run = np.diff(points, axis=0)
     lengths = np.hypot(run[:, 0], run[:, 1])
@@ -149,7 +149,7 @@ def band(path: Ring, width_mm: float, shape: tuple[int, int], cell_mm: float) ->
     along = np.concatenate(([0.0], np.cumsum(lengths)))[leg] + part * lengths[leg]
     cross = run[leg, 0] * (y[:, None] - points[leg, 1]) - run[leg, 1] * (x[None, :] - points[leg, 0])
     side = np.where(cross >= 0, 1.0, -1.0)
-    return Band(here, away, along, side, share, float(lengths.sum()), float(strip.area), float(strip.length))
+    return Band(box, away, along, side, share, float(lengths.sum()), float(strip.area), float(strip.length))
 
 
 def centres_within(ring: Ring, x: Array, y: Array) -> Mask:
@@ -179,19 +179,19 @@ def _mean_left(low: Array, high: Array, x: Array) -> Array:
 
 def covered(ring: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
     """The share (ny, nx) of each cell of the whole grid that the ring covers."""
-    here, share = covered_in(ring, shape, cell_mm)
+    box, share = covered_in(ring, shape, cell_mm)
     if share.shape == shape:
         return share
     whole = np.zeros(shape)
-    whole[here] = share
+    whole[box] = share
     return whole
 
 
-def placed(part: tuple[Window, Array], here: Window) -> Array:
-    """What `part` holds, on the window `here` that contains its own."""
-    whole = np.zeros(tuple(one.stop - one.start for one in here))
+def placed(part: tuple[Window, Array], box: Window) -> Array:
+    """What `part` holds, on the window `box` that contains its own."""
+    whole = np.zeros(tuple(one.stop - one.start for one in box))
     (rows, columns), values = part
-    top, left = here[0].start, here[1].start
+    top, left = box[0].start, box[1].start
     whole[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left] = values
     return whole
 
@@ -203,9 +203,9 @@ def covered_in(ring: Ring, shape: tuple[int, int], cell_mm: float) -> tuple[Wind
     Exact: Green's theorem on each cell. The area left of x within a row is the sum over the ring's edges of the
     integral of min(edge, x) dy; its difference from x to x + 1 is what a cell holds.
     """
-    here = window(ring, shape, cell_mm, margin=0)
-    ny, nx = (max(one.stop - one.start, 0) for one in here)
-    start = np.asarray(ring, dtype=float) / cell_mm - (here[1].start, here[0].start)  # in cells from here on
+    box = window(ring, shape, cell_mm, margin=0)
+    ny, nx = (max(one.stop - one.start, 0) for one in box)
+    start = np.asarray(ring, dtype=float) / cell_mm - (box[1].start, box[0].start)  # in cells from here on
     end = np.roll(start, -1, axis=0)
     start, end = start[start[:, 1] != end[:, 1]], end[start[:, 1] != end[:, 1]]
     south, north = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
@@ -232,4 +232,4 @@ def covered_in(ring: Ring, shape: tuple[int, int], cell_mm: float) -> tuple[Wind
     share = np.clip(np.abs(whole), 0, 1)
     share[share < 1e-12] = 0.0
     share.setflags(write=False)
-    return here, share
+    return box, share

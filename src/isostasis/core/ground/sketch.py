@@ -118,12 +118,12 @@ def by_place(what: str, middles: Sequence[tuple[float, float]], width: float, de
     >>> by_place("pond", [(50, 50), (250, 50), (250, 180)], 300, 200)
     ['south-west pond', 'south-east pond', 'north-east pond']
     """
-    found: list[str] = []
+    names: list[str] = []
     for x, y in middles:
         rows, columns = ("south", "", "north"), ("west", "", "east")
         words = [rows[min(int(3 * y / depth), 2)], columns[min(int(3 * x / width), 2)]]
         place = "-".join(word for word in words if word) or "middle"
         name = f"{place} {what}"
-        number = 1 + sum(one.startswith(name) for one in found)
-        found.append(name if number == 1 else f"{name} {number}")
-    return found
+        number = 1 + sum(one.startswith(name) for one in names)
+        names.append(name if number == 1 else f"{name} {number}")
+    return names

@@ -70,10 +70,10 @@ def basins_of(ground: Ground, base: Base) -> Basins:
 def _ways_out(z: Array, of: Ints, leaves: Array, count: int) -> tuple[Array, Ints, Ints]:
     """Saddles and open edges of every basin, sorted by basin and height."""
     begin, over, to = [], [], []
-    for one, two in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1, :], np.s_[1:, :])):
-        a, b = of[one].ravel(), of[two].ravel()
+    for near, two in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1, :], np.s_[1:, :])):
+        a, b = of[near].ravel(), of[two].ravel()
         meet = (a != b) & (a > 0) & (b > 0)
-        high = np.maximum(z[one].ravel()[meet], z[two].ravel()[meet])
+        high = np.maximum(z[near].ravel()[meet], z[two].ravel()[meet])
         begin += [a[meet], b[meet]]
         over += [high, high]
         to += [b[meet], a[meet]]
@@ -196,11 +196,11 @@ def fill_from(ground: Ground, base: Base, start: tuple[int, int], volume_ml: flo
         else:
             body = other
     pools = []
-    for one in {id(one): one for one in owner.values()}.values():
-        cells = np.isin(land.of, one.basins)
-        if one.held <= _EPS:
+    for filled in {id(one): one for one in owner.values()}.values():
+        cells = np.isin(land.of, filled.basins)
+        if filled.held <= _EPS:
             continue
-        volume = one.held * ground.cell_area / 1000
+        volume = filled.held * ground.cell_area / 1000
         level = level_for_volume(land.z[cells], ground.cell_area, volume, ground.inside[cells])
         pools.append(pool_of(ground, land.z, cells & (land.z < level), level))
     pools = [pool for pool in pools if pool.volume_ml > _EPS]

@@ -48,13 +48,13 @@ def wetted_area(ground: Ground, z: Array, wet: Mask, level_mm: float) -> tuple[W
     a cell beside the pool counts with what its bank has more than its plan.
     """
     rows, columns = np.nonzero(wet)
-    here = (
+    box = (
         slice(max(int(rows.min()) - 2, 0), int(rows.max()) + 3),
         slice(max(int(columns.min()) - 2, 0), int(columns.max()) + 3),
     )
-    cut = np.where(wet[here], np.minimum(z[here], level_mm), level_mm)
-    whole = cell_true_area(replace(ground, z=cut, inside=ground.inside[here], history=(), banks=()))
-    return here, whole - np.where(wet[here], 0.0, ground.cell_area)
+    cut = np.where(wet[box], np.minimum(z[box], level_mm), level_mm)
+    whole = cell_true_area(replace(ground, z=cut, inside=ground.inside[box], history=(), banks=()))
+    return box, whole - np.where(wet[box], 0.0, ground.cell_area)
 
 
 def one_sided(z: Array, on: Mask, cell: float, axis: int) -> Array:

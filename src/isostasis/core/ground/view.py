@@ -62,14 +62,14 @@ def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depths_mm: 
     rim[1:-1, 1:-1] = False
     padded[rim] = np.minimum(padded[rim], -1e-6)
     generator = contour_generator(z=padded, fill_type=FillType.OuterOffset)
-    found = []
+    rings = []
     for depth_mm in depths_mm:
         polygons, offsets = generator.filled(depth_mm, 1e9)
-        found.append(
+        rings.append(
             [
                 (points[start:end] + np.array([left - 0.5, top - 0.5])) * cell_mm
                 for points, offset in zip(polygons, offsets, strict=True)
                 for start, end in pairwise(offset)
             ]
         )
-    return found
+    return rings

@@ -99,10 +99,10 @@ def indoors(
     def vapour(temp: float, rh: float) -> float:
         return float(rh * psychrolib.GetSatVapPres(temp))
 
-    found = []
+    changes = []
     for temp, rh in outside:
         inside = now[0] + follows * (temp - outside[0][0])
         pressure = vapour(*now) + vapour(temp, rh) - vapour(*outside[0])
         share = pressure / float(psychrolib.GetSatVapPres(inside))
-        found.append((round(inside, 2), round(min(0.95, max(0.15, share)), 3)))
-    return found
+        changes.append((round(inside, 2), round(min(0.95, max(0.15, share)), 3)))
+    return changes

@@ -10,7 +10,7 @@ from ..terrain.keep import check_flats
 
 def flat_notices(scene: ResolvedScene, built: Build) -> dict[str, tuple[Notice, ...]]:
     """For each lift that leaves a flat worse than it may be, what to say about it."""
-    found: dict[str, tuple[Notice, ...]] = {}
+    notices: dict[str, tuple[Notice, ...]] = {}
     for plan in check_flats(scene, built).values():
         broken = plan.broken_at
         if broken and broken.stage != "bare":
@@ -19,5 +19,5 @@ def flat_notices(scene: ResolvedScene, built: Build) -> dict[str, tuple[Notice, 
                 f"{plan.name} is off by {broken.off_mm.number:.2g} mm after this (at {where}); "
                 f"{broken.off_mm.working[3].value:g} mm are allowed. Leave it bare there, or level it again."
             )
-            found[broken.stage] = (*found.get(broken.stage, ()), Notice("not-flat", text))
-    return found
+            notices[broken.stage] = (*notices.get(broken.stage, ()), Notice("not-flat", text))
+    return notices

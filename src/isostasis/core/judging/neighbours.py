@@ -75,10 +75,10 @@ def _segments(between: Mask, way: tuple[int, int], cell: float) -> list[Segment]
 
 def _edges(inner: Mask, outer: Mask, cell: float) -> list[Segment]:
     """Every side between a cell of `inner` and one of `outer`."""
-    found: list[Segment] = []
+    segments: list[Segment] = []
     for one, two, way in _PAIRS:
-        found += _segments((inner[one] & outer[two]) | (outer[one] & inner[two]), way, cell)
-    return found
+        segments += _segments((inner[one] & outer[two]) | (outer[one] & inner[two]), way, cell)
+    return segments
 
 
 def _over(rule: NeighbourRule, lift: Lift, other: str, cells: Mask, ground_cell: float, **words: str) -> Check | None:
@@ -140,7 +140,7 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
         return ()
     mine, coat = _ground_under(lift, site, labels), _coated(lift, site, labels)
     drunk = bed_drinks(lift, site, filled(lift, site).pools) if isinstance(lift, PourLift) and site.porous else ()
-    found: list[Check | None] = []
+    checks: list[Check | None] = []
     for rule in rules:
         if "pour" in rule.lays and labels.mix_of(lift).reacts is None:
             continue  # glue water is meant to be drunk
@@ -156,19 +156,19 @@ def at_site(lift: Lift, site: Site, labels: Labels) -> tuple[Check, ...]:
                 if patch.id in site.porous and isinstance(lift, PourLift):
                     cells = mine & site.covers[patch.id].mask
                     said = next((show(one.figure.value, "ml") for one in drunk if one.patch is patch), ("0", "ml"))
-                    found.append(_over(rule, lift, patch.name, cells, cell, drinks=" ".join(said)))
+                    checks.append(_over(rule, lift, patch.name, cells, cell, drinks=" ".join(said)))
         elif "powder" in rule.beside:
             for form in site.scene.forms:
                 line = line_of(form)
                 if form.keeps_clear and not form.off and not form.after and line:
                     piece = share_of(line, ground.shape, cell) >= 0.5
-                    found.append(_along(rule, lift, form.title, _edges(mine, piece, cell), cell))
+                    checks.append(_along(rule, lift, form.title, _edges(mine, piece, cell), cell))
         elif rule.on:
             cells = mine if coat in rule.on else np.zeros_like(mine)
             if not coat:
                 cells = mine & np.isin(tops(ground, labels), rule.on)
-            found.append(_over(rule, lift, rule.on[0], cells, cell))
-    return tuple(check for check in found if check)
+            checks.append(_over(rule, lift, rule.on[0], cells, cell))
+    return tuple(check for check in checks if check)
 
 
 def between(
@@ -187,16 +187,16 @@ def damp_beds(
 ) -> Iterator[tuple[Patch, Lift, float]]:
     """What must be dry before a lift, and dries on after the next may go on: (patch, lift, hours until dry). For a pour
     the top lifts of other patches under it; for a fix what its texture lies on, since glue must not meet a wet bed."""
-    own = scene.patch_of(lift.id)
+    home = scene.patch_of(lift.id)
     beds: list[tuple[Patch, Lift]] = []
     if lift.levels_itself and Labels.of(scene).mix_of(lift).reacts:
         for patch in scene.patches:
             below = [one for one in patch.lifts if not one.levels_itself]
-            if patch.id != own.id and patch.id in estimates[lift.id].touches and below:
+            if patch.id != home.id and patch.id in estimates[lift.id].touches and below:
                 beds.append((patch, below[-1]))
     elif lift.wants_dry_bed:
-        below = [one for one in own.lifts[: own.lifts.index(lift)] if one.dries_as_bed]
-        beds += [(own, below[-1])] if below else []
+        below = [one for one in home.lifts[: home.lifts.index(lift)] if one.dries_as_bed]
+        beds += [(home, below[-1])] if below else []
     for patch, bed in beds:
         hours = estimates[bed.id].plan.hours
         if hours.full.value is not None and hours.next.value is not None and hours.full.value > hours.next.value:
@@ -206,26 +206,26 @@ def damp_beds(
 def wet_beds(scene: ResolvedScene, estimates: dict[str, LiftEstimate]) -> dict[str, Notice]:
     """What is told of a fix whose bed is still wet when its texture may go on, by the fix's id: it holds all over the
     patch, so that there is no one place where it bites."""
-    rule, told = scene.rules.neighbour("wet-bed"), {}
+    rule, notices = scene.rules.neighbour("wet-bed"), {}
     for patch in scene.patches:
         for lift in patch.lifts:
             if rule and lift.wants_dry_bed:
                 for _, bed, hours in damp_beds(scene, estimates, lift):
                     text = rule.text.format(bed=bed.title, hours=" ".join(show(hours, "h")))
-                    told[lift.id] = Notice(rule.code, text, rule.reason)
-    return told
+                    notices[lift.id] = Notice(rule.code, text, rule.reason)
+    return notices
 
 
 def _damp(scene: ResolvedScene, built: Build, estimates: dict[str, LiftEstimate], rule: NeighbourRule) -> list[Check]:
-    found = []
+    checks = []
     for stage in built.stages.values():
         lift = stage.site.lift
         for patch, _, hours in damp_beds(scene, estimates, lift) if lift.levels_itself else ():
             wet = _ground_under(lift, stage.site, Labels.of(scene)) & built.covers[patch.id].mask
             said = " ".join(show(hours, "h"))
             check = _over(rule, lift, patch.name, wet, built.bare.cell_mm, hours=said)
-            found += [check] if check else []
-    return found
+            checks += [check] if check else []
+    return checks
 
 
 def _steps(scene: ResolvedScene, built: Build, labels: Labels, rule: NeighbourRule) -> list[Check]:
@@ -239,17 +239,17 @@ def _steps(scene: ResolvedScene, built: Build, labels: Labels, rule: NeighbourRu
             if np.any(edge):
                 total, last[patch.id] = total + edge, lift
         thick[patch.id] = total
-    owner, own = np.full(built.bare.shape, -1), np.zeros(built.bare.shape)
+    owner, height = np.full(built.bare.shape, -1), np.zeros(built.bare.shape)
     pieces = {form.id for form in scene.forms if form.keeps_clear}
     for number, patch in enumerate(scene.patches):
         if isinstance(patch.area, OnArea) and patch.area.on in pieces:
             continue  # a casting is meant to stand above what is brought to its foot
         mask = built.covers[patch.id].mask
-        owner[mask], own[mask] = number, thick[patch.id][mask]
+        owner[mask], height[mask] = number, thick[patch.id][mask]
     steps: dict[tuple[int, int], list[tuple[list[Segment], float]]] = {}
     for one, two, way in _PAIRS:
         for high, low in ((one, two), (two, one)):
-            rise = own[high] - own[low]
+            rise = height[high] - height[low]
             at = (rise >= STEP_MM) & (owner[high] != owner[low]) & (owner[low] >= 0)
             if at.any():
                 pairs = np.stack((owner[high], owner[low]), axis=-1)
@@ -257,11 +257,11 @@ def _steps(scene: ResolvedScene, built: Build, labels: Labels, rule: NeighbourRu
                     these = at & (owner[high] == upper) & (owner[low] == lower)
                     segments = _segments(these, way, built.bare.cell_mm)
                     steps.setdefault((upper, lower), []).append((segments, float(rise[these].max())))
-    found = []
+    checks = []
     for (upper, lower), parts in sorted(steps.items()):
         patch, other = scene.patches[upper], scene.patches[lower]
         said = f"up to {max(rise for _, rise in parts):.2g} mm"
         edges = [segment for segments, _ in parts for segment in segments]
         check = _along(rule, last[patch.id], other.name, edges, built.bare.cell_mm, step=said)
-        found += [check] if check else []
-    return found
+        checks += [check] if check else []
+    return checks

@@ -49,13 +49,13 @@ class _Facts:
 
 def order_notices(scene: ResolvedScene, labels: Labels) -> dict[str, list[Notice]]:
     """What is told of which lift, by its id."""
-    told: dict[str, list[Notice]] = {}
+    notices: dict[str, list[Notice]] = {}
     for patch in scene.patches:
         facts = [_Facts.of(lift, labels) for lift in patch.lifts]
         for rule in scene.rules.order:
             for lift, text in violations(rule, facts):
-                told.setdefault(lift.id, []).append(Notice(rule.code, text, rule.reason))
-    return told
+                notices.setdefault(lift.id, []).append(Notice(rule.code, text, rule.reason))
+    return notices
 
 
 def violations(rule: OrderRule, facts: list[_Facts]) -> list[tuple[Lift, str]]:
@@ -68,7 +68,7 @@ def violations(rule: OrderRule, facts: list[_Facts]) -> list[tuple[Lift, str]]:
             if not any(later.matches(rule.needs) for later in facts[place + 1 :])
         ]
     assert rule.then is not None
-    found: dict[str, tuple[Lift, str]] = {}
+    first: dict[str, tuple[Lift, str]] = {}
     thens = [place for place, one in enumerate(facts) if firsts and one.matches(rule.then)]
     for place in firsts:
         for later in thens:
@@ -79,5 +79,5 @@ def violations(rule: OrderRule, facts: list[_Facts]) -> list[tuple[Lift, str]]:
             if rule.mended and any(one.matches(rule.mended) for one in facts[later + 1 :]):
                 continue
             one, other = facts[place].lift, facts[later].lift
-            found.setdefault(other.id, (other, rule.text.format(first=one.title, then=other.title)))
-    return list(found.values())
+            first.setdefault(other.id, (other, rule.text.format(first=one.title, then=other.title)))
+    return list(first.values())

@@ -74,14 +74,14 @@ def learn(records: Sequence[Observed], prior_sigma: float = PRIOR_SIGMA, sigma: 
 
     grid = np.linspace(-WIDEST * prior_sigma, WIDEST * prior_sigma, POINTS)
     weight = -0.5 * (grid / prior_sigma) ** 2
-    for one in records:
-        if one.low is not None and one.low == one.high:
-            weight = weight - 0.5 * ((log(one.low) - grid) / sigma) ** 2
+    for record in records:
+        if record.low is not None and record.low == record.high:
+            weight = weight - 0.5 * ((log(record.low) - grid) / sigma) ** 2
             continue
-        if one.low is None and one.high is None:
+        if record.low is None and record.high is None:
             continue
-        above = np.full(POINTS, np.inf) if one.high is None else (log(one.high) - grid) / sigma
-        below = np.full(POINTS, -np.inf) if one.low is None else (log(one.low) - grid) / sigma
+        above = np.full(POINTS, np.inf) if record.high is None else (log(record.high) - grid) / sigma
+        below = np.full(POINTS, -np.inf) if record.low is None else (log(record.low) - grid) / sigma
         # Far out the difference of two tails is lost in rounding: it is taken on the side where it is not.
         flip = below > 0
         upper, lower = np.where(flip, -below, above), np.where(flip, -above, below)

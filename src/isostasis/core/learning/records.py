@@ -88,21 +88,21 @@ class Taught:
 def taught(records: Iterable[Record], said: dict[tuple[str, str], Choice] | None = None) -> tuple[Taught, ...]:
     """Every factor that records teach, those of most records first. Mishaps, what was forgotten and what contradicts
     itself teach nothing."""
-    found: dict[tuple[str, Quantity], list[tuple[Record, Observed]]] = {}
+    by_quantity: dict[tuple[str, Quantity], list[tuple[Record, Observed]]] = {}
     said = said or {}
-    for one in records:
-        choice = said.get((one.label, one.quantity), Choice())
-        seen = None if one.mishap or (choice.since is not None and one.at < choice.since) else one.observed
+    for record in records:
+        choice = said.get((record.label, record.quantity), Choice())
+        seen = None if record.mishap or (choice.since is not None and record.at < choice.since) else record.observed
         if seen is not None:
-            found.setdefault((one.label, one.quantity), []).append((one, seen))
-    made = [
+            by_quantity.setdefault((record.label, record.quantity), []).append((record, seen))
+    observed = [
         Taught(
             label, quantity, learn([seen for _, seen in mine]), tuple(one for one, _ in mine),
             said.get((label, quantity), Choice()).off,
         )
-        for (label, quantity), mine in found.items()
+        for (label, quantity), mine in by_quantity.items()
     ]  # fmt: skip
-    return tuple(sorted(made, key=lambda one: (-one.learnt.count, one.label, one.quantity)))
+    return tuple(sorted(observed, key=lambda one: (-one.learnt.count, one.label, one.quantity)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,10 +119,10 @@ def came_otherwise(records: Iterable[Record]) -> tuple[Came, ...]:
     """What came by a tenth or more otherwise than said, the furthest first: the mean of what was measured, or of the
     bounds that were seen, over what was said. Mishaps count for nothing."""
     groups: dict[tuple[str, Quantity], list[float]] = {}
-    for one in records:
-        ends = [end for end in (one.low, one.high) if end is not None]
-        if ends and not one.mishap:
-            groups.setdefault((one.label, one.quantity), []).append(sum(ends) / len(ends) / one.predicted)
+    for record in records:
+        ends = [end for end in (record.low, record.high) if end is not None]
+        if ends and not record.mishap:
+            groups.setdefault((record.label, record.quantity), []).append(sum(ends) / len(ends) / record.predicted)
     means = [Came(*group, sum(each) / len(each), len(each)) for group, each in groups.items()]
     return tuple(sorted((one for one in means if abs(one.times - 1) > NOTICED), key=lambda one: -abs(one.times - 1)))
 

@@ -39,10 +39,10 @@ def alike(ways: Iterable[Alternative]) -> tuple[str, ...]:
     return tuple(note for note in first.notes if all(note in one.notes for one in others))
 
 
-def warnings_of(made: LiftPlan, scene: ResolvedScene) -> tuple[str, ...]:
+def warnings_of(lift_plan: LiftPlan, scene: ResolvedScene) -> tuple[str, ...]:
     """What is to be warned of, without the advice that holds for every way alike and so tells none from the others."""
     advice = {rule.code for rule in scene.rules.neighbours if rule.advice}
-    return tuple(notice.text for notice in made.warnings if notice.code not in advice)
+    return tuple(notice.text for notice in lift_plan.warnings if notice.code not in advice)
 
 
 def cost_of(mix: Mix, volume_ml: float, labels: Labels, scene: ResolvedScene) -> Figure | None:

@@ -53,14 +53,14 @@ def mixed(
     return _ranged(made, learnt) if learnt else made
 
 
-def _ranged(made: Mixed, learnt: Factor) -> Mixed:
+def _ranged(exact: Mixed, learnt: Factor) -> Mixed:
     """The same with the range that records leave to its figures."""
     down, up = learnt.low / learnt.mean, learnt.high / learnt.mean
 
     def ranged(figure: Figure) -> Figure:
         return replace(figure, low=figure.number * down, high=figure.number * up)
 
-    return replace(made, mix_ml=ranged(made.mix_ml), mass_g=ranged(made.mass_g))
+    return replace(exact, mix_ml=ranged(exact.mix_ml), mass_g=ranged(exact.mass_g))
 
 
 def measured_out(

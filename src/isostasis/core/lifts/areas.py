@@ -160,13 +160,13 @@ def overlaps(scene: Scene, bare: Ground) -> list[tuple[str, str, Array]]:
         for patch in scene.patches
         if not isinstance(patch.area, RestArea | FaceArea) and getattr(patch.area, "on", None) not in clear
     ]
-    found = []
+    pairs = []
     for index, (loser, earlier) in enumerate(claims):
         for owner, later in claims[index + 1 :]:
             both = np.minimum(np.minimum(earlier, later), bare.inside)
             if both.sum() > 4:  # less is how outlines touch on the grid
-                found.append((owner, loser, both))
-    return found
+                pairs.append((owner, loser, both))
+    return pairs
 
 
 @cached_stage

@@ -61,9 +61,9 @@ class CastPlan:
     hazards: frozenset[str] = frozenset()
 
 
-def cast(scene: ResolvedScene, one: Shaped, labels: Labels) -> CastPlan:
+def cast(scene: ResolvedScene, shaped: Shaped, labels: Labels) -> CastPlan:
     """Figures of a casting's pieces. Raises Faults for a mix that does not set."""
-    form = one.form
+    form = shaped.form
     assert isinstance(form, Casting)
     mix, climate, bench = labels.mixes[form.mix], Climate.of(scene.room_of(form.place)), scene.bench
     if mix.sets is None:
@@ -81,13 +81,13 @@ def cast(scene: ResolvedScene, one: Shaped, labels: Labels) -> CastPlan:
         form.pieces * form.mould_ml, "ml", "pieces × what a mould holds", (Term("pieces", form.pieces), mould)
     )
     cups = f"left in {sum(batch.count for batch in batches)} bowls, this copy's part"
-    made = measured_out(scene, labels, mix, batches, (volume.term("in the moulds"),), cups)
+    mixed = measured_out(scene, labels, mix, batches, (volume.term("in the moulds"),), cups)
     measure = wet(mix, labels.materials)
     ratio, room = water_ratio(mix, labels.materials) or mix.sets.water_ratio, climate.temp_c[0]
     sets_h = set_minutes(mix.sets.set_min, mix.sets.water_ratio, ratio, room) / 60
     cube = (form.mould_ml * 1000) ** (1 / 3)
-    thick = min(volume.number * 1000 / one.area_mm2, cube)
-    terms = volume.term("in the moulds"), Term("they cover", one.area_mm2, "mm2", "this form's outline")
+    thick = min(volume.number * 1000 / shaped.area_mm2, cube)
+    terms = volume.term("in the moulds"), Term("they cover", shaped.area_mm2, "mm2", "this form's outline")
     thickness = Figure(thick, "mm", "volume / the ground that the pieces cover, no more than a cube's side", terms)
     diffusivity = mix.dries.diffusivity_m2_s if mix.dries else 6e-9
     to_lose = measure.free_water_g_per_ml * thick * 1000
@@ -105,13 +105,13 @@ def cast(scene: ResolvedScene, one: Shaped, labels: Labels) -> CastPlan:
             (Term("pieces", all_pieces, "", "all copies"), Term("moulds", form.moulds, "", "this scene")),
         ),
         volume_ml=volume,
-        mix_ml=made.mix_ml,
-        mass_g=made.mass_g,
-        ingredients=made.ingredients,
+        mix_ml=mixed.mix_ml,
+        mass_g=mixed.mass_g,
+        ingredients=mixed.ingredients,
         thickness_mm=thickness,
         bedding_ml=Figure(
-            max(one.volume_ml - volume.number, 0.0), "ml", "what stands out of the ground − what the pieces hold",
-            (Term("stands out", one.volume_ml, "ml"), volume.term("the pieces hold")),
+            max(shaped.volume_ml - volume.number, 0.0), "ml", "what stands out of the ground − what the pieces hold",
+            (Term("stands out", shaped.volume_ml, "ml"), volume.term("the pieces hold")),
         ),
         weight_g=Figure(
             volume.number * measure.dry_g_per_ml, "g", "in the moulds × what stays once its water has left",

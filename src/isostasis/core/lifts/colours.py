@@ -68,10 +68,10 @@ def dyes(
 ) -> tuple[tuple[Colours, Colours, float], ...]:
     """(K, S, drops in 100 ml) of each colour of a tint."""
     known = {one.id: one for one in tins}
-    found = []
-    for one in tint:
-        ink = known[one.material]
+    amounts = []
+    for dye in tint:
+        ink = known[dye.material]
         each = 1 / ink.density / DROP_ML if ink.weighed else drop_ml / DROP_ML
-        if one.per_100_ml:
-            found.append((*drop_strength(linear(ink.colour), ink.opacity, ink.strength), one.per_100_ml * each))
-    return tuple(found)
+        if dye.per_100_ml:
+            amounts.append((*drop_strength(linear(ink.colour), ink.opacity, ink.strength), dye.per_100_ml * each))
+    return tuple(amounts)

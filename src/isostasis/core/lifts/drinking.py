@@ -14,24 +14,24 @@ from .labels import Labels
 
 def open_layers(below: Sequence[Lift], labels: Labels) -> tuple[OpenLayer, ...]:
     """What is open from the top of `below` (bottom up) down to the first seal, where no earlier pour covers it."""
-    found: list[OpenLayer] = []
+    layers: list[OpenLayer] = []
     filled = 0.0  # of the voids beneath, by glue that is still to meet its bed
     for lift in reversed(below):
         if labels.mix_of(lift).seals:
             break
         drinking = kind_of(lift).drinks(lift, labels, filled)
-        if lift.levels_itself and not found:
+        if lift.levels_itself and not layers:
             continue
         if drinking.closed:
             break
         filled = filled or drinking.fills
         if drinking.layer is not None:
             label = labels.mix_of(lift).id
-            found.append(replace(drinking.layer, label=label, learnt=labels.factor(label, "bed")))
+            layers.append(replace(drinking.layer, label=label, learnt=labels.factor(label, "bed")))
             filled = 0.0
             if not drinking.layer.through:
                 break
-    return tuple(found)
+    return tuple(layers)
 
 
 def drinks(below: Sequence[Lift], labels: Labels, area_mm2: float) -> Figure:

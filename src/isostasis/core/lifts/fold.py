@@ -49,10 +49,10 @@ class Build:
             return self.bare if stage == "bare" else self.finished
         if stage in self.stages:
             return self.stages[stage].after
-        found: Ground | None = next((one.ground for one in self.forms if one.form.id == stage), None)
-        if found is None:
+        ground: Ground | None = next((one.ground for one in self.forms if one.form.id == stage), None)
+        if ground is None:
             raise KeyError(stage)
-        return found
+        return ground
 
 
 @cached_stage
@@ -104,21 +104,21 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
         under = bed.lifts[: places[lift.id]] if bed is patch else bed.lifts[: first_pour(bed)]
         return open_layers(under, labels) if lift.levels_itself else ()
 
-    def put(here: Site) -> Ground:
-        lift = here.lift
-        after: Ground = here.ground if lift.id == until else kind_of(lift).lay(lift, here)
+    def put(on: Site) -> Ground:
+        lift = on.lift
+        after: Ground = on.ground if lift.id == until else kind_of(lift).lay(lift, on)
         mix = labels.mix_of(lift)
         if mix.family in ("skin", "texture"):
-            porous.add(here.patch.id)
-            drinking.add(here.patch.id)
-            soaked[here.cover.mask] = False
+            porous.add(on.patch.id)
+            drinking.add(on.patch.id)
+            soaked[on.cover.mask] = False
         elif mix.seals or lift.levels_itself:
-            porous.discard(here.patch.id)
+            porous.discard(on.patch.id)
         if mix.seals and not lift.levels_itself:
-            drinking.discard(here.patch.id)
+            drinking.discard(on.patch.id)
         if lift.levels_itself:
-            soaked[after.z > here.ground.z] = True
-        stages[lift.id] = Stage(here, after)
+            soaked[after.z > on.ground.z] = True
+        stages[lift.id] = Stage(on, after)
         return after
 
     def rebuilt(lift: Lift, ground: Ground, tell: bool = True) -> Ground:
@@ -140,26 +140,26 @@ def build(scene: ResolvedScene, until: str | None = None) -> Build:
             ground = rebuilt(lift, ground)
     late: list[np.ndarray] = []
     for index, patch in enumerate(scene.patches):
-        own = ground
+        ground_here = ground
         for lift in patch.lifts[first_pour(patch) :]:
-            here = site(patch, index, lift, own)
-            own = put(here)
+            site_here = site(patch, index, lift, ground_here)
+            ground_here = put(site_here)
             if lift.id == until:
-                return Build(bare, tuple(done), by_patch, stages, own)
+                return Build(bare, tuple(done), by_patch, stages, ground_here)
             if not lift.levels_itself:
-                late.append(own.z - here.ground.z)
+                late.append(ground_here.z - site_here.ground.z)
             else:
-                poured = np.maximum(ground.z, np.where(own.z > here.ground.z, own.z, ground.z))
-                ground = own if own.z is poured else _joined(ground, own, lift, poured)
-            same = own is ground
-            own = rebuilt(lift, own)
-            ground = own if same else rebuilt(lift, ground, tell=False)
+                poured = np.maximum(ground.z, np.where(ground_here.z > site_here.ground.z, ground_here.z, ground.z))
+                ground = ground_here if ground_here.z is poured else _joined(ground, ground_here, lift, poured)
+            same = ground_here is ground
+            ground_here = rebuilt(lift, ground_here)
+            ground = ground_here if same else rebuilt(lift, ground, tell=False)
     finished = ground if not any(part.any() for part in late) else ground.after(ground.z + sum(late), None)
     return Build(bare, tuple(done), by_patch, stages, finished)
 
 
-def _joined(ground: Ground, own: Ground, lift: Lift, poured: np.ndarray) -> Ground:
-    """The ground that later patches see: `own` itself where nothing but pours was laid, so that caches hold."""
-    if np.array_equal(own.z, poured):
-        return own
+def _joined(ground: Ground, patch_ground: Ground, lift: Lift, poured: np.ndarray) -> Ground:
+    """The ground that later patches see: the patch's own where nothing but pours was laid, so that caches hold."""
+    if np.array_equal(patch_ground.z, poured):
+        return patch_ground
     return ground.after(poured, getattr(lift, "mix", None))

@@ -37,11 +37,11 @@ class Labels:
 
     def mix_of(self, lift: Lift) -> Mix:
         """The lift's mix; a material used from the tin is a mix of itself alone."""
-        made, thin = self._unthinned(lift), getattr(lift, "thin", 0.0)
+        mix, thin = self._unthinned(lift), getattr(lift, "thin", 0.0)
         if not thin:
-            return made
-        water = Part(material="water", parts=thin * sum(part.parts for part in made.ingredients))
-        return made.model_copy(update={"ingredients": (*made.ingredients, water)})
+            return mix
+        water = Part(material="water", parts=thin * sum(part.parts for part in mix.ingredients))
+        return mix.model_copy(update={"ingredients": (*mix.ingredients, water)})
 
     def _unthinned(self, lift: Lift) -> Mix:
         name = getattr(lift, "mix", None)

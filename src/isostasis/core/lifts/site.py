@@ -38,11 +38,11 @@ class Site:
     @cached_property
     def lowest(self) -> tuple[int, int] | None:
         """Row and column of the deepest point that its patch owns, by the spirit level; None where it owns none."""
-        own = self.cover.mask & self.ground.on_base
-        if not own.any():
+        mask = self.cover.mask & self.ground.on_base
+        if not mask.any():
             return None
         z = tilted(self.ground, self.scene.base)
-        row, column = np.unravel_index(int(np.where(own, z, np.inf).argmin()), z.shape)
+        row, column = np.unravel_index(int(np.where(mask, z, np.inf).argmin()), z.shape)
         return int(row), int(column)
 
     @property

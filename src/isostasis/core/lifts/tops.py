@@ -13,10 +13,10 @@ from .labels import Labels
 def _tops_of(ground: Ground, families: tuple[tuple[str, str], ...]) -> np.ndarray:
     of, z = dict(families), np.zeros(ground.shape)
     top = np.full(ground.shape, "board", dtype="<U8")
-    for what, here, after in ground.history:
-        rises = after > z[here] + 1e-9
-        top[here][rises] = of.get(what or "", "mix")
-        z[here] = after
+    for what, changed, after in ground.history:
+        rises = after > z[changed] + 1e-9
+        top[changed][rises] = of.get(what or "", "mix")
+        z[changed] = after
     return top
 
 

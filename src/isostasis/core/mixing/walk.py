@@ -52,27 +52,27 @@ def points(
         weighed.sort(key=lambda one: one.liquid == powder_first)
     tints = ", ".join(one.name for one in parts if one.tints)
     things = "jar" if kind == "dry" else "cups, stick, cloth" if kind == "reacts" else "bowl, spatula, water to wash up"
-    found = [WalkPoint("lay-out", "lay out", f"Lay out {things} and what goes in; put on what protects you")]
+    walked = [WalkPoint("lay-out", "lay out", f"Lay out {things} and what goes in; put on what protects you")]
     for one in weighed:
-        found.append(WalkPoint(f"part:{one.key}", one.short, f"{one.name}, up to the mark", part=one.key))
+        walked.append(WalkPoint(f"part:{one.key}", one.short, f"{one.name}, up to the mark", part=one.key))
     if tints:
         look = "look through the cup against white paper"
-        found.append(WalkPoint("tint", "tint", f"Tint it: {tints}, a drop at a time", look))
+        walked.append(WalkPoint("tint", "tint", f"Tint it: {tints}, a drop at a time", look))
     if kind == "dry":
         stir = WalkPoint("mix", "mix", "Shake it in a closed jar until it is of one colour", next(iter(look), ""))
-        return (*found, stir, WalkPoint("pour", "strew", "Strew it"))
+        return (*walked, stir, WalkPoint("pour", "strew", "Strew it"))
     slow = "slowly, so that no air goes in" if kind == "reacts" else "until no dry lump is left"
-    found.append(WalkPoint("mix", "mix", f"Stir for {MIX_MIN} min, {slow}", next(iter(look), "")))
-    found.append(
+    walked.append(WalkPoint("mix", "mix", f"Stir for {MIX_MIN} min, {slow}", next(iter(look), "")))
+    walked.append(
         WalkPoint("scrape", "scrape", "Scrape walls, floor and stick, and stir once more", "no streak on the wall")
     )
     if kind == "reacts":
         do = "Pour it into a second cup, leave the walls of the first, and stir"
-        found.append(WalkPoint("second-cup", "new cup", do, "what sticks to the first wall never hardens"))
+        walked.append(WalkPoint("second-cup", "new cup", do, "what sticks to the first wall never hardens"))
         rest = f"Let it rest {rest_min:.0f} min" if rest_min else "Let it rest a few minutes if there is much air in it"
-        found.append(WalkPoint("rest", "rest", rest, "bubbles rise and burst by themselves"))
+        walked.append(WalkPoint("rest", "rest", rest, "bubbles rise and burst by themselves"))
     last = "pour it" if kind == "reacts" else "use it"
-    return (*found, WalkPoint("pour", last, last.capitalize()))
+    return (*walked, WalkPoint("pour", last, last.capitalize()))
 
 
 def wanted(planned: Mapping[str, float], within: Mapping[str, float]) -> dict[str, float]:

@@ -220,12 +220,12 @@ def _second(strength: Array, path: Array) -> float | None:
     inside = (places >= 0) & (places < strength.shape[1])
     beside = np.take_along_axis(strength, np.clip(places, 0, strength.shape[1] - 1), axis=1)
     mean = np.nanmean(np.where(inside, beside, np.nan), axis=0)
-    own, best = float(mean[steps]), None
+    first, best = float(mean[steps]), None
     for place in range(1, len(moves) - 1):
         peak = float(mean[place])
-        is_peak = peak >= mean[place - 1] and peak >= mean[place + 1] and peak >= OTHER_SHARE * own
+        is_peak = peak >= mean[place - 1] and peak >= mean[place + 1] and peak >= OTHER_SHARE * first
         valley = float(mean[min(place, steps) : max(place, steps) + 1].min())
-        apart = valley < VALLEY_SHARE * min(peak, own) or peak > STRONGER * own
+        apart = valley < VALLEY_SHARE * min(peak, first) or peak > STRONGER * first
         if is_peak and apart and abs(moves[place]) * OFFS_MM >= OTHER_MM[0] and (best is None or peak > mean[best]):
             best = place
     return None if best is None else float(moves[best]) * OFFS_MM

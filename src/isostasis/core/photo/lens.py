@@ -51,11 +51,11 @@ def homography(board: Array, picture: Array) -> Array:
     """
     x, y = board.T
     u, v = picture.T
-    one, none = np.ones(4), np.zeros(4)
+    ones, none = np.ones(4), np.zeros(4)
     rows = np.concatenate(
         [
-            np.stack([x, y, one, none, none, none, -u * x, -u * y], axis=1),
-            np.stack([none, none, none, x, y, one, -v * x, -v * y], axis=1),
+            np.stack([x, y, ones, none, none, none, -u * x, -u * y], axis=1),
+            np.stack([none, none, none, x, y, ones, -v * x, -v * y], axis=1),
         ]
     )
     return np.append(np.linalg.solve(rows, np.concatenate([u, v])), 1.0).reshape(3, 3)

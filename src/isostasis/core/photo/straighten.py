@@ -145,10 +145,10 @@ def _fitted(guess: Placement, clicks: Array, sides: dict[int, _Side]) -> Placeme
         back: Array = np.asarray(np.linalg.inv(now.matrix), dtype=np.float64)
         scale = now.px_per_mm
         out: list[Array] = [((now.corners - clicks) / CLICK_PX).ravel(), values[8:] / BEND]
-        for side, found in sides.items():
-            on_board = through(back, unbent(found.points, now.size, now.bend))
+        for side, line in sides.items():
+            on_board = through(back, unbent(line.points, now.size, now.bend))
             off = on_board[:, 1 - side % 2] - ends[side]
-            out.append(off * scale * found.weight / FOUND_PX)
+            out.append(off * scale * line.weight / FOUND_PX)
         return np.concatenate(out)
 
     fit = least_squares(misses, np.append(guess.corners.ravel(), guess.bend), loss="soft_l1", max_nfev=40)
@@ -170,11 +170,11 @@ def _straighten(picture: Array, corners: Array, width_mm: float, depth_mm: float
     clicks = checked_corners(np.asarray(corners, dtype=float), size)
     now = Placement(clicks, 0.0, size, width_mm, depth_mm)
     shortest = float(np.hypot(*(np.roll(clicks, -1, axis=0) - clicks).T).min())
-    kept, found = {0, 1, 2, 3}, {}
+    kept, sides = {0, 1, 2, 3}, {}
     for reach_px in REACHES_PX:
         reach = int(min(reach_px, max(shortest / 12, 4)))
-        found = {side: _found_along(picture, now, side, reach) for side in range(4)}
-        now = _fitted(now, clicks, {side: one for side, (one, _) in found.items()})
+        sides = {side: _found_along(picture, now, side, reach) for side in range(4)}
+        now = _fitted(now, clicks, {side: one for side, (one, _) in sides.items()})
     again: set[int] = set()
     while kept:
         off = {side: _off_clicks(now, clicks, side) for side in kept}
@@ -183,17 +183,17 @@ def _straighten(picture: Array, corners: Array, width_mm: float, depth_mm: float
             break
         kept.discard(worst)
         now = Placement(clicks, 0.0, size, width_mm, depth_mm)
-        now = _fitted(now, clicks, {side: found[side][0] for side in kept})
+        now = _fitted(now, clicks, {side: sides[side][0] for side in kept})
         if worst not in again:  # the foot of the foam, or a shadow's edge: another line may run nearer the clicks
             again.add(worst)
             kept.add(worst)
-            found[worst] = _found_along(picture, now, worst, NEAR_PX)
-            now = _fitted(now, clicks, {side: found[side][0] for side in kept})
+            sides[worst] = _found_along(picture, now, worst, NEAR_PX)
+            now = _fitted(now, clicks, {side: sides[side][0] for side in kept})
     scale = now.px_per_mm
     doubled = tuple(
-        (SIDES[side], round(second / scale, 1)) for side, (_, second) in found.items() if second and side in kept
+        (SIDES[side], round(second / scale, 1)) for side, (_, second) in sides.items() if second and side in kept
     )
-    agree = [np.abs(_miss_mm(now, found[side][0], side)) for side in sorted(kept)]
+    agree = [np.abs(_miss_mm(now, sides[side][0], side)) for side in sorted(kept)]
     mean = float(np.mean([np.median(one) for one in agree])) if agree else CLICK_PX / scale
     left_out = tuple(SIDES[side] for side in range(4) if side not in kept)
     return Straightened(now, mean, left_out, doubled)
@@ -226,25 +226,27 @@ def by_scale(
     return Placement(checked_corners(corners, size), 0.0, size, width_mm, depth_mm)
 
 
-def doubts(made: Straightened, focus: float = WIDE_FOCUS) -> list[str]:
+def doubts(laid: Straightened, focus: float = WIDE_FOCUS) -> list[str]:
     """What is doubtful about a straightened picture: a sentence each, the worst first."""
-    told = []
-    tilt = made.placement.tilt_deg(focus)
+    sentences = []
+    tilt = laid.placement.tilt_deg(focus)
     if tilt > STEEP_DEG:
-        told.append(
+        sentences.append(
             f"The camera leant by about {tilt:.0f}°: beyond {STEEP_DEG:.0f}° what is high hides what is behind it. "
             "Take it from nearer to straight above."
         )
-    for side in made.left_out:
-        told.append(f"Along the {side} side no straight edge runs between your clicks: it rests on the clicks alone.")
-    inside = [(side, mm) for side, mm in made.doubled if mm > 0]
+    for side in laid.left_out:
+        sentences.append(
+            f"Along the {side} side no straight edge runs between your clicks: it rests on the clicks alone."
+        )
+    inside = [(side, mm) for side, mm in laid.doubled if mm > 0]
     if inside:
         side, mm = max(inside, key=lambda one: one[1])
-        told.append(
+        sentences.append(
             f"On the {side} side another edge runs {mm:.0f} mm further in. If that is the rim of the foam, your "
             "corners are at its foot: put them on its top."
         )
-    return told
+    return sentences
 
 
 def at_the_table(made: Straightened, foam_mm: float, focus: float = WIDE_FOCUS) -> str:

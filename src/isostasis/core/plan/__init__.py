@@ -57,8 +57,8 @@ def plan(scene: ResolvedScene) -> Plan:
         return _plan(scene, match(scene, bare, covers, as_it_lies=False), refused.faults[0].what)
 
 
-def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
-    meant = found.scene if found else scene
+def _plan(scene: ResolvedScene, matched: Match | None, misfit: str = "") -> Plan:
+    meant = matched.scene if matched else scene
     labels, built = Labels.of(meant), build(meant)
     alone: dict[str, LiftEstimate] = {
         name: learnt(kind_of(stage.site.lift).estimate(stage.site.lift, stage.site, labels), labels)
@@ -66,13 +66,13 @@ def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
     }
     judgement = judge(meant, built, alone, labels)
     wholes = {name: estimate.warned(judgement.notices.get(name, ())) for name, estimate in alone.items()}
-    works = remains(meant, built, wholes, found, labels) if found else all_new(meant, wholes)
+    works = remains(meant, built, wholes, matched, labels) if matched else all_new(meant, wholes)
     groups = shared(meant, works)
     works = with_shares(works, groups, built, labels)
     if misfit:
         works = {name: _misfitting(work, built.stages[name].site.lift, misfit) for name, work in works.items()}
     casts = {one.form.id: cast(meant, one, labels) for one in built.forms if isinstance(one.form, Casting)}
-    offs = removals(meant, found) if found else None
+    offs = removals(meant, matched) if matched else None
     batches = (*cast_batches(meant, casts), *batches_of(groups))
     steps = _fed(steps_of(meant, built, Laying(wholes, works), casts, groups, offs or ()), batches)
     uses = uses_of(meant, labels, works, built, casts, steps, batches)
@@ -81,7 +81,7 @@ def _plan(scene: ResolvedScene, found: Match | None, misfit: str = "") -> Plan:
         scene=scene.name,
         patches={name: _patch(built, name) for name in built.covers},
         forms={one.form.id: _form(one, labels, casts.get(one.form.id)) for one in built.forms},
-        lifts={name: _lift(work, wholes[name], bool(found)) for name, work in works.items()},
+        lifts={name: _lift(work, wholes[name], bool(matched)) for name, work in works.items()},
         batches=batches,
         steps=steps,
         cautions=cautions_of(scene.rules, tuple(step for step in steps if not step.built)),
@@ -151,18 +151,20 @@ def _patch(built: Build, name: str) -> PatchPlan:
     )  # fmt: skip
 
 
-def _form(one: Shaped, labels: Labels, made: CastPlan | None) -> FormPlan:
-    added = "added" if one.volume_ml >= 0 else "removed"
+def _form(shaped: Shaped, labels: Labels, casting: CastPlan | None) -> FormPlan:
+    added = "added" if shaped.volume_ml >= 0 else "removed"
     glue = None
-    if one.form.glue:
-        material = labels.materials[one.form.glue]
+    if shaped.form.glue:
+        material = labels.materials[shaped.form.glue]
         film = glue_film(material)
         faces = "film, both faces" if material.glue_both_faces else "film"
-        terms = Term("area", one.area_mm2, "mm2"), Term(faces, film, "mm", f"label of {material.name}")
-        glue = Figure(one.area_mm2 * film / 1000, "ml", "area × film", terms)
-    volume = Figure(one.volume_ml, "ml", f"sum of what was {added}, cell by cell")
-    if one.off_by:
-        ends = sorted(one.volume_ml * (1 + sign * one.off_by) for sign in (-1, 1))
+        terms = Term("area", shaped.area_mm2, "mm2"), Term(faces, film, "mm", f"label of {material.name}")
+        glue = Figure(shaped.area_mm2 * film / 1000, "ml", "area × film", terms)
+    volume = Figure(shaped.volume_ml, "ml", f"sum of what was {added}, cell by cell")
+    if shaped.off_by:
+        ends = sorted(shaped.volume_ml * (1 + sign * shaped.off_by) for sign in (-1, 1))
         source = "measured on rendered beds, 19 of 20"
-        volume = replace(volume, low=ends[0], high=ends[1]).with_terms(Term("off by", one.off_by, "fraction", source))
-    return FormPlan(volume, glue, made)
+        volume = replace(volume, low=ends[0], high=ends[1]).with_terms(
+            Term("off by", shaped.off_by, "fraction", source)
+        )
+    return FormPlan(volume, glue, casting)

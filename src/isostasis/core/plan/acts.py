@@ -48,18 +48,18 @@ def separator_steps(
     for axis, at in joint_lines(scene):
         out: dict[str, str] = {}  # by patch: the one before in the same joint comes out first
         for lift in crossing(scene, built, axis, at):
-            made = separator(scene, built, lift, axis, at)
+            stretch = separator(scene, built, lift, axis, at)
             name, first, end = f"{axis}{at:g}".replace(".", "_"), laying.first(lift.id), laying.end(lift.id)
             if first is None or end is None:
                 continue
             put = f"separator-{name}-{lift.id}"
-            size = f"{made.length_mm.number:.0f} × {made.height_mm.number:.0f} mm"
+            size = f"{stretch.length_mm.number:.0f} × {stretch.height_mm.number:.0f} mm"
             do = f"Stand a separator in the joint at {axis} {at:g} mm: thin plastic card or cling film, {size}"
             patch = built.stages[lift.id].site.patch.id
             behind = tuple(one for one in (last_form, out.get(patch)) if one)
             steps.append(Step(put, do, behind, 5.0, 0.0, kind="separator", name="separator"))
             out[patch] = f"{put}-out"
-            window = StepWindow("pull the separator", made.from_h, made.to_h, end)
+            window = StepWindow("pull the separator", stretch.from_h, stretch.to_h, end)
             do = f"Pull the separator out of the joint at {axis} {at:g} mm, before {lift.title.lower()} is hard"
             steps.append(Step(f"{put}-out", do, (put,), 3.0, 0.0, (window,), kind="pull", name="separator out"))
             before.setdefault(first, []).append(put)
@@ -73,31 +73,33 @@ def protect_steps(
     before the first, edges wiped while each is wet; and what waits for that."""
     steps: list[Step] = []
     before: dict[str, list[str]] = {}
-    for thing_id, made in protections(scene, built).items():
-        if not made.near:
+    for thing_id, protection in protections(scene, built).items():
+        if not protection.near:
             continue
-        if made.how == "wipe":
-            steps += _wiping(thing_id, made, laying)
+        if protection.how == "wipe":
+            steps += _wiping(thing_id, protection, laying)
             continue
-        near = {name for name in made.near if laying.end(name)}
+        near = {name for name in protection.near if laying.end(name)}
         by_patch = [[lift.id for lift in patch.lifts if lift.id in near] for patch in scene.patches]
         firsts, lasts = ([lifts[place] for lifts in by_patch if lifts] for place in (0, -1))
         behind = (last_form,) if last_form else ()
-        if made.seal_ml is not None and made.seal_h is not None:
-            do = f"Seal {made.name} with a clear matt coat, {made.seal_ml.number:.3g} ml: splashes then wipe off"
-            minutes = SETUP_MIN + brushing_minutes(made.area_mm2.number * scene.copies, scene.bench)
-            steps.append(Step(f"seal-{thing_id}", do, behind, minutes, made.seal_h.value, kind="seal"))
-        elif made.tape_mm is not None:
-            size = f"{made.tape_mm.number / 1000:.1f} m of low-tack tape, {made.area_mm2.number / 100:.0f} cm² covered"
-            steps.append(Step(f"mask-{thing_id}", f"Mask {made.name}: {size}", behind, 10.0, 0.0, kind="mask"))
+        if protection.seal_ml is not None and protection.seal_h is not None:
+            seal = f"a clear matt coat, {protection.seal_ml.number:.3g} ml"
+            do = f"Seal {protection.name} with {seal}: splashes then wipe off"
+            minutes = SETUP_MIN + brushing_minutes(protection.area_mm2.number * scene.copies, scene.bench)
+            steps.append(Step(f"seal-{thing_id}", do, behind, minutes, protection.seal_h.value, kind="seal"))
+        elif protection.tape_mm is not None:
+            tape, cover = protection.tape_mm.number / 1000, protection.area_mm2.number / 100
+            do = f"Mask {protection.name}: {tape:.1f} m of low-tack tape, {cover:.0f} cm² covered"
+            steps.append(Step(f"mask-{thing_id}", do, behind, 10.0, 0.0, kind="mask"))
         for lift_id in firsts:
             before.setdefault(laying.first(lift_id) or "", []).append(steps[-1].id)
-        if made.tape_mm is not None:
-            steps += _baring(thing_id, made, lasts, laying)
+        if protection.tape_mm is not None:
+            steps += _baring(thing_id, protection, lasts, laying)
     return steps, before
 
 
-def _baring(thing_id: str, made: ProtectPlan, lasts: list[str], laying: Laying) -> list[Step]:
+def _baring(thing_id: str, protection: ProtectPlan, lasts: list[str], laying: Laying) -> list[Step]:
     """The tape off after the last lifts near it; none where one of them never hardens."""
     windows = []
     for lift_id in lasts:
@@ -107,18 +109,18 @@ def _baring(thing_id: str, made: ProtectPlan, lasts: list[str], laying: Laying) 
             to_h = from_h + TAPE_H if len(lasts) == 1 else None
             windows.append(StepWindow("pull the tape before it bonds", from_h, to_h, laying.end(lift_id) or ""))
     laid = tuple(laying.end(lift_id) or "" for lift_id in lasts)
-    do = f"Pull the tape off {made.name}, back on itself"
+    do = f"Pull the tape off {protection.name}, back on itself"
     return [Step(f"bare-{thing_id}", do, laid, 5.0, 0.0, tuple(windows), kind="bare")] if windows else []
 
 
-def _wiping(thing_id: str, made: ProtectPlan, laying: Laying) -> list[Step]:
+def _wiping(thing_id: str, protection: ProtectPlan, laying: Laying) -> list[Step]:
     """Wiping it while each lift near it is wet."""
     steps = []
-    for lift_id in made.near:
+    for lift_id in protection.near:
         workable, end = laying.hours(lift_id).workable.value, laying.end(lift_id)
         if end is not None and workable is not None and workable * 60 >= WIPE_MIN:
             window = StepWindow("still wet", 0.0, workable, end)
-            do = f"Wipe {made.name} with a damp cloth while it is wet"
+            do = f"Wipe {protection.name} with a damp cloth while it is wet"
             steps.append(Step(f"wipe-{thing_id}-{lift_id}", do, (), WIPE_MIN, 0.0, (window,), kind="wipe", brief=True))
     return steps
 

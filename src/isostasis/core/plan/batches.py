@@ -46,14 +46,14 @@ class Shared:
             return []
         useful = (self.batches.total_ml - self.batches.left_ml) / self.batches.count
         begin, end = number * useful, (number + 1) * useful
-        found = []
+        fed = []
         reached = 0.0
         for share in self.shares:
             part = min(end, reached + share.need_ml) - max(begin, reached)
             reached += share.need_ml
             if part > 1e-9 * useful:
-                found.append((share, part * self.batches.each_ml / useful))
-        return found
+                fed.append((share, part * self.batches.each_ml / useful))
+        return fed
 
 
 def shared(scene: ResolvedScene, works: dict[str, Work]) -> tuple[Shared, ...]:
@@ -76,7 +76,7 @@ def shared(scene: ResolvedScene, works: dict[str, Work]) -> tuple[Shared, ...]:
                 groups.setdefault(together, []).append(
                     (Share(lift.id, layer, need), course.batches, course.working_min, estimate.mix)
                 )
-    found = []
+    batches_shared = []
     labels = Labels.of(scene)
     waits = _waits(scene) if any(len(alike) > 1 for alike in groups.values()) else {}
     for members in (part for alike in groups.values() for part in _in_one_bowl(scene, alike, waits)):
@@ -90,8 +90,8 @@ def shared(scene: ResolvedScene, works: dict[str, Work]) -> tuple[Shared, ...]:
             dry = members[0][3].family == "texture"
             need, times = sum(share.need_ml for share in shares), labels.times(members[0][3].id, "cup")
             batches = split(need, vessel, most, wasted=not dry, times=times)
-        found.append(Shared(members[0][3], batches, shares, working))
-    return tuple(found)
+        batches_shared.append(Shared(members[0][3], batches, shares, working))
+    return tuple(batches_shared)
 
 
 Member = tuple[Share, Batches, float | None, Mix]
@@ -128,17 +128,17 @@ def _waits(scene: ResolvedScene) -> dict[str, frozenset[str]]:
             for form in scene.forms:
                 if form.after in direct[lift.id]:
                     direct[lift.id].add(form.id)
-    found: dict[str, frozenset[str]] = {}
+    waits: dict[str, frozenset[str]] = {}
     for name, known in direct.items():
         reached: set[str] = set()
         ahead = list(known)
         while ahead:
-            one = ahead.pop()
-            if one not in reached:
-                reached.add(one)
-                ahead += direct.get(one, ())
-        found[name] = frozenset(reached)
-    return found
+            earlier = ahead.pop()
+            if earlier not in reached:
+                reached.add(earlier)
+                ahead += direct.get(earlier, ())
+        waits[name] = frozenset(reached)
+    return waits
 
 
 def with_shares(works: dict[str, Work], groups: tuple[Shared, ...], built: Build, labels: Labels) -> dict[str, Work]:
@@ -164,10 +164,12 @@ def with_shares(works: dict[str, Work], groups: tuple[Shared, ...], built: Build
         tint = tuple((one.material, one.per_100_ml) for one in getattr(site.lift, "tint", ()))
         terms, cups = estimate.plan.mix_ml.working[:-1], "its share of what stays in the bowls"
         strewn = estimate.plan.mix_ml.working[-1] if estimate.plan.strewn else None
-        made = measured_out(site.scene, labels, estimate.mix, batches, terms, cups, tint, strewn)
+        mixed = measured_out(site.scene, labels, estimate.mix, batches, terms, cups, tint, strewn)
         heavy = _heavy_cup(batches, estimate, labels)
         aside = tuple(one for one in estimate.plan.ingredients if one.aside)
-        plan = replace(estimate.plan, mix_ml=made.mix_ml, mass_g=made.mass_g, ingredients=(*made.ingredients, *aside))
+        plan = replace(
+            estimate.plan, mix_ml=mixed.mix_ml, mass_g=mixed.mass_g, ingredients=(*mixed.ingredients, *aside)
+        )
         out[lift_id] = replace(work, estimate=replace(estimate, plan=plan).warned(heavy))
     return out
 
@@ -183,10 +185,10 @@ def cast_batches(scene: ResolvedScene, casts: dict[str, CastPlan]) -> list[Batch
     """Batches of the castings that are to be cast: one a bowl of each round of filling the moulds."""
     out = []
     known = FormsMade.of(scene)
-    for name, made in casts.items():
+    for name, cast in casts.items():
         form: Any = next(form for form in scene.forms if form.id == name)
-        workable = made.hours.workable.value
-        for number, batches in enumerate(made.batches, start=1):
+        workable = cast.hours.workable.value
+        for number, batches in enumerate(cast.batches, start=1):
             if known.record("cast", form, number) is not None:
                 continue
             terms = Term("into the moulds", batches.total_ml - batches.left_ml, "ml"), Term("bowls", batches.count)

@@ -19,10 +19,10 @@ def _cheapest(name: str, need: float, bench: Bench) -> tuple[int, Price] | None:
 
 def _bought(name: str, need: float, unit: str, bench: Bench, panels: bool) -> tuple[Figure | None, Figure | None]:
     """Packs and their cost, where the user gave a price. How many panels depends on how pieces nest, not on area."""
-    found = None if panels else _cheapest(name, need, bench)
-    if found is None:
+    cheapest = None if panels else _cheapest(name, need, bench)
+    if cheapest is None:
         return None, None
-    packs, price = found
+    packs, price = cheapest
     holds = Term("one pack", price.holds, unit, "your price list")
     formula = "need / what a pack holds, rounded up; of several sizes the one that comes cheapest alone"
     return (
@@ -35,14 +35,14 @@ def _bought(name: str, need: float, unit: str, bench: Bench, panels: bool) -> tu
 
 def needs_of(uses: tuple[Use, ...], labels: Labels, bench: Bench) -> tuple[Need, ...]:
     """Everything that the scene, all copies, still takes, by material in the order of their ids."""
-    found: dict[str, dict[str, float]] = {}
+    by_material: dict[str, dict[str, float]] = {}
     units: dict[str, str] = {}
     for use in uses:
-        amounts = found.setdefault(use.material, {})
+        amounts = by_material.setdefault(use.material, {})
         amounts[use.what] = amounts.get(use.what, 0.0) + use.amount
         units[use.material] = use.unit
     needs = []
-    for name, amounts in sorted(found.items()):
+    for name, amounts in sorted(by_material.items()):
         unit, whole = units[name], sum(amounts.values())
         terms = tuple(Term(what, amount, unit) for what, amount in amounts.items())
         panels = name in labels.materials and labels.materials[name].panel_mm is not None

@@ -14,14 +14,16 @@ Dangerous = TypeVar("Dangerous", Caution, PlanCaution)
 
 def cautions_of(rules: Rules, steps: tuple[Step, ...]) -> tuple[PlanCaution, ...]:
     """The cautions that a hazard of some step calls for, in the order of the rules."""
-    told = []
+    cautions = []
     for caution in rules.cautions:
         at = tuple(step.id for step in steps if caution.hazard in step.hazards)
         if caution.repeated:
             at = at[1:]
         if at:
-            told.append(PlanCaution(caution.code, caution.text, caution.reason, at, caution.danger, caution.happened))
-    return tuple(told)
+            cautions.append(
+                PlanCaution(caution.code, caution.text, caution.reason, at, caution.danger, caution.happened)
+            )
+    return tuple(cautions)
 
 
 def worst_first(found: Iterable[Dangerous]) -> list[Dangerous]:
@@ -35,8 +37,8 @@ Row = TypeVar("Row", bound=Hashable)
 def told_once(rows: Iterable[tuple[Row, tuple[PlanCaution, ...]]]) -> dict[Row, list[tuple[PlanCaution, bool]]]:
     """For the rows of one visit the cautions of each, and whether an earlier row has told it already."""
     seen: set[str] = set()
-    found: dict[Row, list[tuple[PlanCaution, bool]]] = {}
+    by_row: dict[Row, list[tuple[PlanCaution, bool]]] = {}
     for row, cautions in rows:
-        found[row] = [(caution, caution.code in seen) for caution in cautions]
+        by_row[row] = [(caution, caution.code in seen) for caution in cautions]
         seen |= {caution.code for caution in cautions}
-    return found
+    return by_row

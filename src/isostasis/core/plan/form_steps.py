@@ -33,8 +33,8 @@ def _form_minutes(one: Shaped) -> float:
     return 10 + (one.edge_mm / 200 if one.form.by_edge else one.area_mm2 / 100 / 30)
 
 
-def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tuple[StepWindow, ...] = ()) -> Step:
-    form = one.form
+def _form_step(shaped: Shaped, labels: Labels, after: tuple[str, ...], windows: tuple[StepWindow, ...] = ()) -> Step:
+    form = shaped.form
     placed = form.kind in ("sheet", "ramp") and not form.glue
     do = form.do.format(form.title) + (" and set it in place" if placed else "")
     material = labels.materials[form.made_of] if form.made_of else None
@@ -43,7 +43,7 @@ def _form_step(one: Shaped, labels: Labels, after: tuple[str, ...], windows: tup
         id=f"form-{form.id}",
         do=do,
         after=after,
-        hands_on_min=_form_minutes(one),
+        hands_on_min=_form_minutes(shaped),
         wait_h=0.0,
         windows=windows,
         kind="form",
@@ -58,12 +58,12 @@ def _stacks(glued: list[Shaped]) -> list[list[Shaped]]:
     """Sheets that are glued in one go: one after the other, with the same glue, at the same place, and no more than
     can be glued at a stretch."""
     stacks: list[list[Shaped]] = []
-    for one in glued:
-        joins = bool(stacks) and one.form.kind == "sheet" and _alike(stacks[-1][-1], one)
-        if joins and _glue_minutes([*stacks[-1], one]) <= IN_ONE_GO_MIN:
-            stacks[-1].append(one)
+    for shaped in glued:
+        joins = bool(stacks) and shaped.form.kind == "sheet" and _alike(stacks[-1][-1], shaped)
+        if joins and _glue_minutes([*stacks[-1], shaped]) <= IN_ONE_GO_MIN:
+            stacks[-1].append(shaped)
         else:
-            stacks.append([one])
+            stacks.append([shaped])
     return stacks
 
 
@@ -113,34 +113,34 @@ def _glue_step(stack: list[Shaped], labels: Labels, after: tuple[str, ...]) -> S
     )
 
 
-def _cast_steps(form: Form, made: CastPlan) -> list[Step]:
+def _cast_steps(form: Form, cast: CastPlan) -> list[Step]:
     """One step a round of filling the moulds; the next round waits until they are free again."""
     steps: list[Step] = []
-    demould = made.hours.next.value
-    for number, minutes in enumerate(made.minutes, start=1):
-        again = f", round {number} of {len(made.minutes)}" if len(made.minutes) > 1 else ""
+    demould = cast.hours.next.value
+    for number, minutes in enumerate(cast.minutes, start=1):
+        again = f", round {number} of {len(cast.minutes)}" if len(cast.minutes) > 1 else ""
         do = f"Cast {form.title}{again}: fill the moulds, tap the bubbles out, strike the backs level"
         after = (steps[-1].id,) if steps else ()
         steps.append(
             Step(
                 f"cast-{form.id}-{number}", do, after, minutes, demould, kind="cast", form=form.id,
-                place=form.place, course=number, of=len(made.minutes), hazards=made.hazards, mess="plaster",
+                place=form.place, course=number, of=len(cast.minutes), hazards=cast.hazards, mess="plaster",
             )
         )  # fmt: skip
     return steps
 
 
 def _placed(
-    one: Shaped,
+    shaped: Shaped,
     labels: Labels,
     casts: dict[str, CastPlan],
     after: tuple[str, ...],
     windows: tuple[StepWindow, ...] = (),
 ) -> list[Step]:
     """A form's steps; a casting's pieces are cast before it is set."""
-    made = casts.get(one.form.id)
-    casting = _cast_steps(one.form, made) if made else []
-    return [*casting, _form_step(one, labels, (*after, *(step.id for step in casting[-1:])), windows)]
+    made = casts.get(shaped.form.id)
+    casting = _cast_steps(shaped.form, made) if made else []
+    return [*casting, _form_step(shaped, labels, (*after, *(step.id for step in casting[-1:])), windows)]
 
 
 def form_steps(scene: ResolvedScene, built: Build, casts: dict[str, CastPlan]) -> tuple[list[Step], str | None]:
@@ -200,33 +200,33 @@ def later_form_steps(
     hard = estimate.plan.hours.full.value
     after, windows = (laid,), () if hard is None else (StepWindow("hard", hard, None, laid),)
     steps: list[Step] = []
-    for one in built.forms:
-        if one.form.after == lift_id:
-            steps += _placed(one, labels, casts, after, windows)
-            if one.form.glue:
-                steps.append(_glue_step([one], labels, (steps[-1].id,)))
+    for shaped in built.forms:
+        if shaped.form.after == lift_id:
+            steps += _placed(shaped, labels, casts, after, windows)
+            if shaped.form.glue:
+                steps.append(_glue_step([shaped], labels, (steps[-1].id,)))
             after, windows = (steps[-1].id,), ()
     return steps
 
 
-def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tuple[str, ...]) -> list[Step]:
+def as_made(scene: ResolvedScene, steps: list[Step], forms_made: FormsMade, offs: tuple[str, ...]) -> list[Step]:
     """The steps, those of forms that were made just so as they were done; of what was made otherwise as new steps,
     which come once what must come off (`offs`) is off."""
     forms = {form.id: form for form in scene.forms}
     renamed: dict[str, str] = {}
-    found: list[Step] = []
-    taken = {*made.used, *(step.id for step in steps)}  # a form may be called as another's second cut would be
+    left: list[Step] = []
+    taken = {*forms_made.used, *(step.id for step in steps)}  # a form may be called as another's second cut would be
     for step in steps:
         names = [name for name in (step.form, *step.forms) if name in forms]
         if step.kind not in FORM_WORK or not names:
-            found.append(step)
+            left.append(step)
             continue
-        records = [made.record(step.kind, forms[name], step.course or 1) for name in names]
+        records = [forms_made.record(step.kind, forms[name], step.course or 1) for name in names]
         known = [record for record in records if record is not None]
         if len(known) == len(names):
             done = replace(step, id=known[0].step, after=(), windows=(), wait_h=known[0].wait_h, built=True)
-            if all(one.id != done.id for one in found):
-                found.append(done)
+            if all(one.id != done.id for one in left):
+                left.append(done)
             renamed[step.id] = done.id
             continue
         if known:
@@ -235,9 +235,9 @@ def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tupl
             do, minutes = f"{step.do} ({there}: done)", step.hands_on_min * part
         else:
             do, minutes = step.do, step.hands_on_min
-        renamed[step.id] = free_step(step.id, taken) if step.id in made.used else step.id
+        renamed[step.id] = free_step(step.id, taken) if step.id in forms_made.used else step.id
         taken.add(renamed[step.id])
-        found.append(replace(step, id=renamed[step.id], do=do, hands_on_min=minutes, after=(*step.after, *offs)))
+        left.append(replace(step, id=renamed[step.id], do=do, hands_on_min=minutes, after=(*step.after, *offs)))
     return [
         replace(
             step,
@@ -246,5 +246,5 @@ def as_made(scene: ResolvedScene, steps: list[Step], made: FormsMade, offs: tupl
         )
         if any(one in renamed for one in (*step.after, *(window.of for window in step.windows)))
         else step
-        for step in found
+        for step in left
     ]

@@ -253,10 +253,10 @@ class Plan:
 
     def figure(self, path: str) -> Figure:
         """The figure at a path such as `lifts.tarn-water.mix_ml`. Raises KeyError."""
-        found = at_path(self, path)
-        if not isinstance(found, Figure):
+        value = at_path(self, path)
+        if not isinstance(value, Figure):
             raise KeyError(path)
-        return found
+        return value
 
     def times(self, label: str, quantity: str) -> float:
         """What records made of a predicted quantity of a label here; 1 where they say nothing."""

@@ -24,26 +24,26 @@ class Move:
     after: float | None
 
 
-def _figures(made: LiftPlan, batches: int) -> Iterator[tuple[str, str, float | None]]:
+def _figures(lift_plan: LiftPlan, batches: int) -> Iterator[tuple[str, str, float | None]]:
     """(what, unit, value) of one lift."""
-    levels = made.kind == "pour"
-    if made.layers:
-        yield ("lifts" if levels else "layers"), "", float(len(made.layers))
-    peaks = [layer.peak_c.value for layer in made.layers if layer.peak_c and layer.peak_c.value is not None]
+    levels = lift_plan.kind == "pour"
+    if lift_plan.layers:
+        yield ("lifts" if levels else "layers"), "", float(len(lift_plan.layers))
+    peaks = [layer.peak_c.value for layer in lift_plan.layers if layer.peak_c and layer.peak_c.value is not None]
     if peaks:
         yield "hottest", "degC", max(peaks)
-    yield "to mix", made.mix_ml.unit, made.mix_ml.value
-    yield "mass", "g", made.mass_g.value
-    yield ("pour within" if levels else "work within"), "h", made.hours.workable.value
-    yield "next lift after", "h", made.hours.next.value
-    yield "hard through after", "h", made.hours.full.value
+    yield "to mix", lift_plan.mix_ml.unit, lift_plan.mix_ml.value
+    yield "mass", "g", lift_plan.mass_g.value
+    yield ("pour within" if levels else "work within"), "h", lift_plan.hours.workable.value
+    yield "next lift after", "h", lift_plan.hours.next.value
+    yield "hard through after", "h", lift_plan.hours.full.value
     yield "batches", "", float(batches)
 
 
 def moves(scene: ResolvedScene, before: Plan, after: Plan) -> tuple[Move, ...]:
     """Figures that differ between two plans of one scene, in the order of its lay-ups; batches and needs as lifts have
     them. What one of them does not have is left out."""
-    found = []
+    moved = []
     for patch in scene.patches:
         for lift in patch.lifts:
             if lift.id not in before.lifts or lift.id not in after.lifts:
@@ -55,12 +55,12 @@ def moves(scene: ResolvedScene, before: Plan, after: Plan) -> tuple[Move, ...]:
             for what, (unit, was) in old.items():
                 now: float | None = new.get(what, (unit, None))[1]
                 if _differ(was, now):
-                    found.append(Move(patch.spot(lift), what, unit, was, now))
+                    moved.append(Move(patch.spot(lift), what, unit, was, now))
     for need in before.buy:
         needed = next((one.need for one in after.buy if one.material == need.material), Figure(0.0, need.unit)).value
         if _differ(need.need.value, needed):
-            found.append(Move("", f"needs {need.material}", need.unit, need.need.value, needed))
-    return tuple(found)
+            moved.append(Move("", f"needs {need.material}", need.unit, need.need.value, needed))
+    return tuple(moved)
 
 
 def _batches(plan: Plan, lift: str) -> int:

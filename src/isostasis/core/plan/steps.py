@@ -141,11 +141,11 @@ def _gated(scene: ResolvedScene, steps: tuple[Step, ...]) -> tuple[Step, ...]:
 
 def _casting_dry(patch: Patch, casts: dict[str, CastPlan]) -> tuple[StepWindow, ...]:
     """What lies on cast pieces waits until they are dry through."""
-    made = casts.get(getattr(patch.area, "on", ""))
-    if made is None or made.hours.full.value is None:
+    cast = casts.get(getattr(patch.area, "on", ""))
+    if cast is None or cast.hours.full.value is None:
         return ()
-    last = f"cast-{getattr(patch.area, 'on', '')}-{len(made.minutes)}"
-    return (StepWindow("the pieces are dry", made.hours.full.value, None, last),)
+    last = f"cast-{getattr(patch.area, 'on', '')}-{len(cast.minutes)}"
+    return (StepWindow("the pieces are dry", cast.hours.full.value, None, last),)
 
 
 def _while_soft(lift: Lift, bed: Lift | None, laying: Laying, where: str) -> tuple[StepWindow, ...]:
@@ -253,12 +253,12 @@ def _lift_steps(
 
 def _waited_for(scene: ResolvedScene, patch: Patch, lift: Lift, laying: Laying) -> list[str]:
     """Steps in other lay-ups that a lift waits for."""
-    found = [end for name in lift.after if (end := laying.end(name))]
+    names = [end for name in lift.after if (end := laying.end(name))]
     for other in scene.patches:
         if other.id in laying.wholes[lift.id].touches and other.id != patch.id:
             before = [one for one in takewhile(lambda one: not one.levels_itself, other.lifts) if laying.end(one.id)]
-            found += [laying.end(before[-1].id) or ""] if before else []
-    return found
+            names += [laying.end(before[-1].id) or ""] if before else []
+    return names
 
 
 def _course_steps(

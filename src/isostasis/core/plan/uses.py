@@ -54,56 +54,56 @@ def uses_of(
         for feed in batch.feeds:
             fed[feed.into, feed.layer] = fed.get((feed.into, feed.layer), 0.0) + feed.volume_ml.number
             mixes[feed.into] = batch.mix
-    found: list[Use] = []
+    uses: list[Use] = []
     if not scene.built:
-        found.append(Use(scene.base.board, None, float(scene.copies), "piece", "boards", ""))
+        uses.append(Use(scene.base.board, None, float(scene.copies), "piece", "boards", ""))
     if scene.base.battens and "battens" not in known.used:
         count = float(scene.base.battens * scene.copies)
-        found.append(Use(BATTEN, None, count, "piece", "under the board", "battens"))
-    for one in built.forms:
-        made = casts.get(one.form.id)
-        if known.record("cast" if made else "form", one.form) is None:
-            if made:
+        uses.append(Use(BATTEN, None, count, "piece", "under the board", "battens"))
+    for shaped in built.forms:
+        cast = casts.get(shaped.form.id)
+        if known.record("cast" if cast else "form", shaped.form) is None:
+            if cast:
                 courses = [
-                    (number, at.get(("cast", one.form.id, number), "")) for number in range(1, len(made.minutes) + 1)
+                    (number, at.get(("cast", shaped.form.id, number), "")) for number in range(1, len(cast.minutes) + 1)
                 ]
-                found += _measured(scene, labels, made.ingredients, one.form.title, courses,
-                                   {number: fed.get((one.form.id, number), 0.0) for number, _ in courses},
-                                   mixes.get(one.form.id, ""))  # fmt: skip
+                uses += _measured(scene, labels, cast.ingredients, shaped.form.title, courses,
+                                   {number: fed.get((shaped.form.id, number), 0.0) for number, _ in courses},
+                                   mixes.get(shaped.form.id, ""))  # fmt: skip
             else:
-                found += _of_form(scene, labels, one, at.get(("form", one.form.id, 1), ""))
-        if one.form.glue and known.record("glue", one.form) is None:
-            glue = labels.materials[one.form.glue]
-            ml = one.area_mm2 * glue_film(glue) / 1000 * scene.copies
+                uses += _of_form(scene, labels, shaped, at.get(("form", shaped.form.id, 1), ""))
+        if shaped.form.glue and known.record("glue", shaped.form) is None:
+            glue = labels.materials[shaped.form.glue]
+            ml = shaped.area_mm2 * glue_film(glue) / 1000 * scene.copies
             amount, unit = sold(glue, ml, ml * glue.density)
-            found.append(
-                Use(glue.id, None, amount, unit, f"under {one.form.title}", at.get(("glue", one.form.id, 1), ""))
+            uses.append(
+                Use(glue.id, None, amount, unit, f"under {shaped.form.title}", at.get(("glue", shaped.form.id, 1), ""))
             )
-    found += _seals(scene, labels, built, known)
+    uses += _seals(scene, labels, built, known)
     for lift_id, work in works.items():
         if work.estimate is not None:
             courses = list(enumerate(work.ids, start=work.first))
-            found += _measured(scene, labels, work.estimate.plan.ingredients, scene.lift(lift_id).title, courses,
+            uses += _measured(scene, labels, work.estimate.plan.ingredients, scene.lift(lift_id).title, courses,
                                {number: fed.get((lift_id, number), 0.0) for number, _ in courses},
                                mixes.get(lift_id, ""))  # fmt: skip
-    return tuple(found)
+    return tuple(uses)
 
 
-def _of_form(scene: ResolvedScene, labels: Labels, one: Shaped, step: str) -> Iterator[Use]:
+def _of_form(scene: ResolvedScene, labels: Labels, shaped: Shaped, step: str) -> Iterator[Use]:
     """A sheet is cut from whole sheets; anything else is built up from as much as it holds."""
-    material = labels.materials[one.form.made_of] if one.form.made_of and one.volume_ml > 0 else None
+    material = labels.materials[shaped.form.made_of] if shaped.form.made_of and shaped.volume_ml > 0 else None
     if material is None:
         return
-    title = one.form.title
-    amount, unit = one.volume_ml, "ml"
+    title = shaped.form.title
+    amount, unit = shaped.volume_ml, "ml"
     if material.sold_by == "mm2":
         stock = material.thickness_mm or BOARD_MM
-        thick = getattr(one.form, "thickness_mm", None)
+        thick = getattr(shaped.form, "thickness_mm", None)
         layers = max(ceil(thick / stock - 1e-9), 1) if thick else 0
-        amount, unit = one.area_mm2 * layers if layers else one.volume_ml * 1000 / stock, "mm2"
+        amount, unit = shaped.area_mm2 * layers if layers else shaped.volume_ml * 1000 / stock, "mm2"
         title = f"{title}, {layers} thick" if layers > 1 else title
     elif material.sold_by == "g":
-        amount, unit = one.volume_ml * material.density, "g"
+        amount, unit = shaped.volume_ml * material.density, "g"
     yield Use(material.id, None, amount * scene.copies, unit, title, step)
 
 

@@ -74,28 +74,30 @@ def _incline(asked: Asked) -> Answer:
 def _stock(text: str) -> tuple[float, ...]:
     """Heights of risers as they are typed; none for the reader's own. Raises Faults."""
     try:
-        found = tuple(sorted({float(one.removesuffix("mm")) for one in text.replace(",", " ").split() if one != "mm"}))
+        thicknesses = tuple(
+            sorted({float(one.removesuffix("mm")) for one in text.replace(",", " ").split() if one != "mm"})
+        )
     except ValueError:
-        found = (0.0,)
-    if len(found) > MOST_RISERS or not all(0.5 <= one <= 600 for one in found):
+        thicknesses = (0.0,)
+    if len(thicknesses) > MOST_RISERS or not all(0.5 <= one <= 600 for one in thicknesses):
         wanted = "write them in mm, as 10 20 30; none: those of your things"
         raise fault("your risers", f"“{text[:30]}” are no heights", wanted)
-    return found
+    return thicknesses
 
 
 def _dry(asked: Asked) -> Answer:
     mix = asked.text("mix")
     lifts = [{"id": "skin", "kind": "skin", "mix": mix, "depth_mm": asked.number("thick")}]
     data = on_square(asked, 40_000.0, lifts)
-    _, made = planned(data, asked)
-    hours = made.lifts["skin"].hours
-    notes = tuple(notice.text for notice in made.lifts["skin"].warnings)
+    _, plan = planned(data, asked)
+    hours = plan.lifts["skin"].hours
+    notes = tuple(notice.text for notice in plan.lifts["skin"].warnings)
     return Answer(
         "the next wet layer or a wash may go on",
         hours.next,
         (("sealed or poured on", hours.full), ("it can be worked", hours.workable)),
         notes,
-        made_hazards(made),
+        made_hazards(plan),
         square(asked, 40_000.0),
         data,
         tuple(lifts),
@@ -109,9 +111,9 @@ def _bed(asked: Asked) -> Answer:
         {"id": "fix", "kind": "fix", "mix": asked.text("glue"), "wetting": asked.text("wetting")},
     ]
     data = on_square(asked, asked.number("area"), lifts)
-    _, made = planned(data, asked)
-    own = made.lifts["fix"]
-    fixing = own.fixing
+    _, plan = planned(data, asked)
+    fix = plan.lifts["fix"]
+    fixing = fix.fixing
     if fixing is None:
         raise fault("glue", "nothing of it goes into this bed", "choose a glue that soaks")
     return Answer(
@@ -121,11 +123,11 @@ def _bed(asked: Asked) -> Answer:
             ("wetting before it", fixing.wetting_ml),
             ("passes", fixing.passes),
             ("it reaches", fixing.reach_mm),
-            ("bed to strew", made.lifts["bed"].mix_ml),
-            ("dry through", own.hours.full),
+            ("bed to strew", plan.lifts["bed"].mix_ml),
+            ("dry through", fix.hours.full),
         ),
-        tuple(notice.text for notice in own.warnings),
-        made_hazards(made),
+        tuple(notice.text for notice in fix.warnings),
+        made_hazards(plan),
         square(asked, asked.number("area")),
         data,
         tuple(lifts[1:]),

@@ -22,11 +22,11 @@ def _named(asked: Asked, part: Amount) -> str:
     return asked.catalogue.materials[part.material].name + (f", {part.part}" if part.part else "")
 
 
-def _lines(asked: Asked, made: tuple[Amount, ...], formula: str, terms: tuple[Term, ...]) -> Lines:
+def _lines(asked: Asked, amounts_of: tuple[Amount, ...], formula: str, terms: tuple[Term, ...]) -> Lines:
     """Each part by volume and by mass."""
     return tuple(
         (_named(asked, one), Figure(value, unit, formula, terms))
-        for one in made
+        for one in amounts_of
         for value, unit in ((one.volume_ml, "ml"), (one.mass_g, "g"))
     )
 
@@ -62,8 +62,8 @@ def _whole(asked: Asked) -> Answer:
     mix, need = asked.mix(), asked.number("total")
     loss = asked.times(mix, "cup")
     batch = to_mix(need, loss) if asked.text("waste") == "yes" and mix.family != "texture" else need
-    made = amounts(mix, asked.catalogue.materials, batch)
-    lines = _lines(asked, made, "its part of the batch", (Term("batch", batch, "ml"),))
+    parts = amounts(mix, asked.catalogue.materials, batch)
+    lines = _lines(asked, parts, "its part of the batch", (Term("batch", batch, "ml"),))
     terms = (
         Term("wanted", need, "ml"),
         Term("stays in the cup", loss * left_behind(batch) if batch != need else 0.0, "ml", "a share and a film"),
@@ -74,7 +74,7 @@ def _whole(asked: Asked) -> Answer:
         lines,
         (),
         asked.hazards(mix),
-        _in_cup(asked, made),
+        _in_cup(asked, parts),
     )
 
 
@@ -87,14 +87,14 @@ def _from_part(asked: Asked) -> Answer:
     part = measure[which - 1]
     by_mass = asked.text("by") == "g"
     total = 100 * have / (part.mass_g if by_mass else part.volume_ml)
-    made = amounts(mix, asked.catalogue.materials, total)
+    parts = amounts(mix, asked.catalogue.materials, total)
     terms = (Term(_named(asked, part), have, "g" if by_mass else "ml", "all there is"),)
     lines = tuple(
         (
             _named(asked, one),
             Figure(one.mass_g if by_mass else one.volume_ml, "g" if by_mass else "ml", "in the label's ratio", terms),
         )
-        for one in made
+        for one in parts
     )
     return Answer(
         "makes",
@@ -102,7 +102,7 @@ def _from_part(asked: Asked) -> Answer:
         lines,
         (),
         asked.hazards(mix),
-        _in_cup(asked, made),
+        _in_cup(asked, parts),
     )
 
 
@@ -117,13 +117,13 @@ def _over(asked: Asked) -> Answer:
     within = asked.number("first"), asked.number("second")
     if sum(within) <= 0:
         raise fault("in the cup", "nothing is in it", "write what went in, in grams")
-    made = repair((right[0].mass_g, right[1].mass_g), within)
+    repaired = repair((right[0].mass_g, right[1].mass_g), within)
     names = [_named(asked, one) for one in right]
-    short = 0 if made.add[0] > made.add[1] else 1
+    short = 0 if repaired.add[0] > repaired.add[1] else 1
     terms = tuple(Term(f"{name} in the cup", grams, "g") for name, grams in zip(names, within, strict=True))
-    lead = Figure(made.add[short], "g", "so that the ratio holds: nothing comes out again", terms)
+    lead = Figure(repaired.add[short], "g", "so that the ratio holds: nothing comes out again", terms)
     off = (within[1] / within[0]) / (right[1].mass_g / right[0].mass_g) - 1 if within[0] else float("inf")
-    others = [("the cup then holds", Figure(made.batch, "g", "all of it together", terms))]
+    others = [("the cup then holds", Figure(repaired.batch, "g", "all of it together", terms))]
     if off != float("inf"):
         others.append((f"{names[1]} is off by", Figure(100 * off, "%", "against the label's ratio by mass", terms)))
     return Answer(
@@ -139,21 +139,21 @@ def _over(asked: Asked) -> Answer:
 def _by_mass(asked: Asked) -> Answer:
     """A ratio by volume as one by mass."""
     mix = asked.mix()
-    made = amounts(mix, asked.catalogue.materials, 100.0)
-    first = made[0].mass_g or 1.0
+    parts = amounts(mix, asked.catalogue.materials, 100.0)
+    first = parts[0].mass_g or 1.0
     known = asked.catalogue.materials
     weights = tuple(
-        Term(f"a ml of {_named(asked, one)}", known[one.material].density_of(one.part), "g/ml") for one in made
+        Term(f"a ml of {_named(asked, one)}", known[one.material].density_of(one.part), "g/ml") for one in parts
     )
     lines = tuple(
         (f"{_named(asked, one)}, by {unit}", Figure(value, "", "against 100 of the first", weights))
-        for one in made
+        for one in parts
         for unit, value in (
             ("mass", 100 * one.mass_g / first),
-            ("volume", 100 * one.volume_ml / (made[0].volume_ml or 1.0)),
+            ("volume", 100 * one.volume_ml / (parts[0].volume_ml or 1.0)),
         )
     )
-    if len(made) < 2:
+    if len(parts) < 2:
         raise fault("mix", f"{mix.name} has one part alone", "choose one of two parts")
     notes = []
     if mix.basis == "volume" and mix.reacts is not None:
@@ -162,12 +162,12 @@ def _by_mass(asked: Asked) -> Answer:
             f"Weighed as if by mass, the hardener would be {abs(wrong):.0%} too {'much' if wrong > 0 else 'little'}."
         )
     return Answer(
-        f"{_named(asked, made[1])} to 100 of the first, by mass",
-        Figure(100 * made[1].mass_g / first, "", "parts by volume × what a ml weighs", weights),
+        f"{_named(asked, parts[1])} to 100 of the first, by mass",
+        Figure(100 * parts[1].mass_g / first, "", "parts by volume × what a ml weighs", weights),
         lines,
         tuple(notes),
         asked.hazards(mix),
-        _in_cup(asked, made),
+        _in_cup(asked, parts),
     )
 
 
@@ -197,7 +197,7 @@ def _compound(asked: Asked) -> Answer:
     mix = for_purpose(asked.mix(), asked.text("purpose"), asked.catalogue.materials)  # type: ignore[arg-type]
     need = asked.number("area") * asked.number("thick") / 1000
     batch = to_mix(need, asked.times(mix, "cup"))
-    made = amounts(mix, asked.catalogue.materials, batch)
+    parts = amounts(mix, asked.catalogue.materials, batch)
     measure = wet(mix, asked.catalogue.materials)
     terms = (
         Term("area", asked.number("area"), "mm2"),
@@ -205,7 +205,7 @@ def _compound(asked: Asked) -> Answer:
         Term("stays in the bowl", batch - need, "ml", "a share and a film"),
         Term("a litre of it weighs", measure.density * 1000, "g", "wet"),
     )
-    lines = _lines(asked, made, "its part", terms)
+    lines = _lines(asked, parts, "its part", terms)
     lift = {
         "id": "skin", "kind": "skin", "mix": asked.text("mix"), "depth_mm": asked.number("thick"),
         "consistency": asked.text("purpose"),
@@ -261,7 +261,7 @@ def _slump(asked: Asked) -> Answer:
 def _scoops(asked: Asked) -> Answer:
     """Scoops of a blend for an amount."""
     mix, need = asked.mix(), asked.number("total")
-    made = amounts(mix, asked.catalogue.materials, need)
+    parts = amounts(mix, asked.catalogue.materials, need)
     scoop = asked.bench.scoop_ml
     lines = tuple(
         (
@@ -273,16 +273,16 @@ def _scoops(asked: Asked) -> Answer:
                 (Term("ml", one.volume_ml, "ml"), Term("scoop", scoop, "ml", "my things")),
             ),
         )
-        for one in made
+        for one in parts
     )
-    count = sum(one.volume_ml for one in made) / scoop
+    count = sum(one.volume_ml for one in parts) / scoop
     return Answer(
         "scoops in all",
         Figure(count, "", "ml / your scoop", (Term("blend", need, "ml"), Term("scoop", scoop, "ml", "my things"))),
         lines,
         (),
         asked.hazards(mix),
-        _in_cup(asked, made),
+        _in_cup(asked, parts),
     )
 
 

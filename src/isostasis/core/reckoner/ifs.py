@@ -38,10 +38,10 @@ def what_ifs(one: Sum, values: Mapping[str, Value]) -> list[tuple[str, dict[str,
 
 def week_later(asked: Asked, made: Answer) -> str:
     """What is done of it a week later, in words; empty for a sum that knows no hours."""
-    found = next(((GOALS[label], figure) for label, figure in made.others if label in GOALS), None)
-    if found is None:
+    reached = next(((GOALS[label], figure) for label, figure in made.others if label in GOALS), None)
+    if reached is None:
         return ""
-    goal, hours = found
+    goal, hours = reached
     if hours.value is None:
         return f"never {goal} in this room"
     if hours.value > WEEK_H:

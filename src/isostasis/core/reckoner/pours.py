@@ -136,10 +136,10 @@ def _drawing(asked: Asked, shape: str, width: float, depth: float, deep: float, 
     return Drawing((("water", outline), ("cut", cut)), sizes)
 
 
-def _parts(made: Plan, lift: str, labels: Labels) -> tuple[tuple[str, Figure], ...]:
+def _parts(plan: Plan, lift: str, labels: Labels) -> tuple[tuple[str, Figure], ...]:
     return tuple(
         (f"{labels.materials[part.material].name}{f', {part.part}' if part.part else ''}", figure)
-        for part in made.lifts[lift].ingredients
+        for part in plan.lifts[lift].ingredients
         if not part.aside
         for figure in (part.volume_ml, part.mass_g)
     )
@@ -188,25 +188,25 @@ def _corners(text: str) -> Ring:
 
 
 def _poured(asked: Asked, mix: Mix, data: dict[str, Any], holds: Figure, deep: float, drawing: Drawing) -> Answer:
-    scene, made = planned(data, asked)
-    own, labels = made.lifts["pour"], Labels.of(scene)
-    hard = own.hours.usable
+    scene, plan = planned(data, asked)
+    pour, labels = plan.lifts["pour"], Labels.of(scene)
+    hard = pour.hours.usable
     return Answer(
         f"{mix.name} to mix",
-        own.mix_ml,
+        pour.mix_ml,
         (
             ("the shape holds", holds),
-            *_parts(made, "pour", labels),
+            *_parts(plan, "pour", labels),
             (
                 "lifts",
-                Figure(len(own.layers), "", "as many as its heat and its label want", (Term("deepest", deep, "mm"),)),
+                Figure(len(pour.layers), "", "as many as its heat and its label want", (Term("deepest", deep, "mm"),)),
             ),
-            ("hottest", max((one.peak_c for one in own.layers if one.peak_c), key=lambda one: one.number)),
-            ("working time of a cup", own.hours.workable),
+            ("hottest", max((one.peak_c for one in pour.layers if one.peak_c), key=lambda one: one.number)),
+            ("working time of a cup", pour.hours.workable),
             ("hard after the last lift", hard),
         ),
-        tuple(notice.text for notice in own.warnings),
-        made_hazards(made),
+        tuple(notice.text for notice in pour.warnings),
+        made_hazards(plan),
         drawing,
         data,
         tuple(data["patches"][0]["lifts"]),
@@ -260,16 +260,16 @@ def _reach(asked: Asked) -> Answer:
     depth, temp = asked.number("deep"), asked.number("temp_c")
     density = wet(mix, asked.catalogue.materials).density * 1000
     heat = heat_from_label(label, mix.thermal or RESIN)
-    own = solve(Pour(depth, ANCHOR_BED, label, heat.j_g, _climate(asked), mix.thermal or RESIN))[0]
-    if own.gel_h is None:
+    cured = solve(Pour(depth, ANCHOR_BED, label, heat.j_g, _climate(asked), mix.thermal or RESIN))[0]
+    if cured.gel_h is None:
         raise fault("room", f"at {temp:g} °C it does not gel", "warm the room")
-    mobile = mobility(own.hours, own.cure, label)
+    mobile = mobility(cured.hours, cured.cure, label)
     length, width = asked.number("length"), asked.number("width")
     ml = length * width * depth / 1000
     far = channel_reach(length * depth, mobile, density)
     terms = (
         Term("poured at one end", ml, "ml"),
-        Term("runs for", own.gel_h, "h", "to its gel"),
+        Term("runs for", cured.gel_h, "h", "to its gel"),
         Term("deep", depth, "mm"),
     )
     flows = (
@@ -350,15 +350,15 @@ def _tint(asked: Asked) -> Answer:
         "tint": [{"material": asked.text("colour"), "drops_per_100_ml": per_100}],
     }
     data = pour_document("rectangle", side, side, depth, lift, asked.room())
-    _, made = planned(data, asked)
-    part = next(one for one in made.lifts["pour"].ingredients if one.drops is not None)
+    _, plan = planned(data, asked)
+    part = next(one for one in plan.lifts["pour"].ingredients if one.drops is not None)
     assert part.drops is not None
     return Answer(
         "drops for this water",
         part.drops,
-        (("in", made.lifts["pour"].mix_ml),),
-        tuple(notice.text for notice in made.lifts["pour"].warnings),
-        made_hazards(made),
+        (("in", plan.lifts["pour"].mix_ml),),
+        tuple(notice.text for notice in plan.lifts["pour"].warnings),
+        made_hazards(plan),
         _drawing(asked, "rectangle", side, side, depth),
         data,
         (lift,),

@@ -141,14 +141,14 @@ def schedule(
     fit = _fitting(steps_at, longest, asked)
     if on_first is not None and (first := _times_by_rule(fit, asked, (*notes, *parts, *alone), MANY)):
         on_first(first)
-    made = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
-    if made.finish is None and any(step.brief for step in fitted):
+    scheduled = _scheduled(fit, asked, effort, on_progress, stop, (*notes, *parts, *alone))
+    if scheduled.finish is None and any(step.brief for step in fitted):
         # Better a pour that nobody sees the bubbles out of than no schedule.
         without = _fitting(steps_at, longest, asked, none=True)
         alone = attended(fitted, longest, none=True)[1]
         freed = _scheduled(without, asked, effort, on_progress, stop, (*notes, *parts, *alone))
-        return made if freed.finish is None else freed
-    return made
+        return scheduled if freed.finish is None else freed
+    return scheduled
 
 
 def _fitting(steps_at: StepsAt, longest: int, asked: ScheduleRequest, none: bool = False) -> StepsAt:
@@ -179,21 +179,23 @@ def _scheduled(
         return _due(steps_at, asked, effort, on_progress, stop, notes)
     for days in HORIZONS_DAYS:
         laid = build_jobs(steps_at, asked, days)
-        found = solve(laid, asked, effort, on_progress, stop=stop)
-        if found is None and any(window for job in laid.jobs for window in job.windows):
+        solution = solve(laid, asked, effort, on_progress, stop=stop)
+        if solution is None and any(window for job in laid.jobs for window in job.windows):
             # A longer horizon only helps where nothing fits; a window that cannot be kept shows in a loose solution.
             loose = solve(laid, asked, effort, loose=True, stop=stop)
             if loose is not None and loose.late and days > 28:
                 break
-        if found is not None:
+        if solution is not None:
             break
-    if found is None:
+    if solution is None:
         return _refused(*notes, *laid.notes, *missed_windows(steps_at, asked, min(days, MAX_DAYS // 4), effort, stop))
-    made = _made(laid, found, asked, (*notes, *laid.notes))
+    scheduled = _made(laid, solution, asked, (*notes, *laid.notes))
     due = None if asked.deadline is None else asked.minutes(asked.deadline) - ceil(asked.buffer_h * 60)
-    if due is not None and due < found.finish:
-        return replace(made, status="infeasible", why=(*_too_late(laid, found, asked, due), *(made.why or ())))
-    return made
+    if due is not None and due < solution.finish:
+        return replace(
+            scheduled, status="infeasible", why=(*_too_late(laid, solution, asked, due), *(scheduled.why or ()))
+        )
+    return scheduled
 
 
 def first_times(steps: Sequence[Step] | StepsAt, asked: ScheduleRequest) -> Schedule | None:
@@ -228,22 +230,22 @@ def _due(
     notes: tuple[str, ...],
 ) -> Schedule:
     """With a date for each scene: as many kept as can be, the others as little late as can be, and told which."""
-    made = None
+    scheduled = None
     for days in (28, 112):
         laid = build_jobs(steps_at, asked, days)
         found = solve(laid, asked, effort, on_progress, stop=stop)
         if found is not None:
-            made = _made(laid, found, asked, (*notes, *laid.notes))
+            scheduled = _made(laid, found, asked, (*notes, *laid.notes))
             break
-    if made is None:
-        made = _scheduled(steps_at, replace(asked, due={}), effort, on_progress, stop, notes)
+    if scheduled is None:
+        scheduled = _scheduled(steps_at, replace(asked, due={}), effort, on_progress, stop, notes)
     late = []
     for slug, at in asked.due.items():
-        ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in made.steps if one.scene == slug]
+        ends = [asked.minutes(datetime.fromisoformat(one.ready)) for one in scheduled.steps if one.scene == slug]
         if ends and max(ends) > asked.minutes(at):
             over = spoken(max(ends) - asked.minutes(at))
             late.append(f"{slug} is ready {over} after the date it is wanted; not all dates can be kept")
-    return replace(made, status="infeasible", why=(*late, *(made.why or ()))) if late else made
+    return replace(scheduled, status="infeasible", why=(*late, *(scheduled.why or ()))) if late else scheduled
 
 
 def greedy_finish(steps: Sequence[Step] | StepsAt, asked: ScheduleRequest) -> datetime | None:
@@ -274,21 +276,21 @@ def _state(job: Job, asked: ScheduleRequest) -> str:
     return "planned"
 
 
-def _made(laid: JobTable, found: Solution, asked: ScheduleRequest, notes: tuple[str, ...]) -> Schedule:
-    latest = latest_starts(laid, found, asked, found.finish)
-    deciding = set(chain(laid, found))
+def _made(laid: JobTable, solution: Solution, asked: ScheduleRequest, notes: tuple[str, ...]) -> Schedule:
+    latest = latest_starts(laid, solution, asked, solution.finish)
+    deciding = set(chain(laid, solution))
     timed, jobs = [], laid.jobs
     passed: list[str] = []
     for number, job in enumerate(jobs):
-        at, session = found.starts[number], max(found.sessions[number], 0)
+        at, session = solution.starts[number], max(solution.sessions[number], 0)
         closes = [
-            found.starts[window.of] + jobs[window.of].takes + most
+            solution.starts[window.of] + jobs[window.of].takes + most
             for window in job.windows
-            if window.mend is None and (most := window.span(max(found.sessions[window.of], 0))[1]) is not None
+            if window.mend is None and (most := window.span(max(solution.sessions[window.of], 0))[1]) is not None
         ]
         for window in job.windows:
-            late = at - found.starts[window.of] - jobs[window.of].takes
-            if window.mend is not None and window.passed_by(max(found.sessions[window.of], 0), late):
+            late = at - solution.starts[window.of] - jobs[window.of].takes
+            if window.mend is not None and window.passed_by(max(solution.sessions[window.of], 0), late):
                 mend, minutes = window.mend, window.mend_min
                 timed.append(
                     Timed(
@@ -315,39 +317,39 @@ def _made(laid: JobTable, found: Solution, asked: ScheduleRequest, notes: tuple[
         )
     apart = tuple(
         f"{jobs[second].step.do}: too long after “{jobs[first].step.do}” for one bowl; mix it a bowl of its own"
-        for first, second in found.apart
+        for first, second in solution.apart
     )
     passed += [
         f"{jobs[hot].step.do}: not before the vapour of “{jobs[fumes].step.do}” has gone, {CLEARS_MIN} min with the "
         "window open"
-        for hot, fumes in waited_for(jobs, found.starts)
+        for hot, fumes in waited_for(jobs, solution.starts)
     ]
     return Schedule(
-        "optimal" if found.optimal else "feasible",
-        asked.iso(found.finish),
-        asked.iso(found.bound),
-        found.used,
+        "optimal" if solution.optimal else "feasible",
+        asked.iso(solution.finish),
+        asked.iso(solution.bound),
+        solution.used,
         tuple(timed),
         (*notes, *apart, *passed) or None,
         sum(job.takes for job in jobs if job.fixed is None),
     )
 
 
-def _too_late(laid: JobTable, found: Solution, asked: ScheduleRequest, due: int) -> list[str]:
+def _too_late(laid: JobTable, solution: Solution, asked: ScheduleRequest, due: int) -> list[str]:
     """Why a date is missed: by how much, and the longest waits in the chain that decides."""
-    finish, late = asked.moment(found.finish), spoken(found.finish - due)
+    finish, late = asked.moment(solution.finish), spoken(solution.finish - due)
     before = f" less {asked.buffer_h:g} h to spare" if asked.buffer_h else ""
     said = [f"the earliest finish is {finish.isoformat(timespec='minutes')}, {late} after the deadline{before}"]
     waits = []
-    for number in chain(laid, found):
+    for number in chain(laid, solution):
         job = laid.jobs[number]
-        wait = job.wait(max(found.sessions[number], 0))
+        wait = job.wait(max(solution.sessions[number], 0))
         if wait >= 30:
             waits.append((wait, job.step.do))
     longest = sorted(waits, reverse=True)[:3]
     if longest:
         told = "; ".join(f"{spoken(wait)} after “{do}”" for wait, do in longest)
         said.append(f"what decides are the waits in one chain: {told}")
-    if found.optimal:
+    if solution.optimal:
         said.append(f"no other order is earlier; a deadline of {finish:%a %d %b %H:%M} would hold")
     return said

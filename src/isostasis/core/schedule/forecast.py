@@ -42,11 +42,11 @@ def steps_along(scene: ResolvedScene, stop: Stop = never) -> StepsAt:
     """The steps of a resolved scene as they would be if they ran from a given moment on. Raises Faults as `plan` does
     for the scene as it is, and Stopped once `stop` says so; where a later room makes a pour impossible, the steps stay
     as planned."""
-    made = plan(scene)
+    planned = plan(scene)
     rooms = (scene.room, *(place.room for place in scene.places))
     if not any(room.series for room in rooms):
-        return lambda _: made.steps
-    frozen = _frozen(scene, made)
+        return lambda _: planned.steps
+    frozen = _frozen(scene, planned)
     known: dict[tuple[Climate, ...], Sequence[Step]] = {}
 
     def at(moment: datetime) -> Sequence[Step]:
@@ -59,7 +59,7 @@ def steps_along(scene: ResolvedScene, stop: Stop = never) -> StepsAt:
             try:
                 known[key] = plan(then).steps
             except Faults:
-                known[key] = made.steps
+                known[key] = planned.steps
         return known[key]
 
     return at
@@ -134,11 +134,11 @@ def _with_built(asked: ScheduleRequest, scenes: Mapping[str, ResolvedScene]) -> 
     done: dict[str, datetime] = {}
     started: dict[str, datetime] = {}
     for slug, scene in scenes.items():
-        for one in scene.built:
-            name = joined(slug, one.step) if len(scenes) > 1 else one.step
-            done[name] = one.ended
-            if one.begun is not None:
-                started[name] = one.begun
+        for entry in scene.built:
+            name = joined(slug, entry.step) if len(scenes) > 1 else entry.step
+            done[name] = entry.ended
+            if entry.begun is not None:
+                started[name] = entry.begun
     if not done:
         return asked
     marks = asked.marks
@@ -194,13 +194,13 @@ def _fanned(scene: ResolvedScene) -> ResolvedScene:
     return scene.model_copy(update={"room": scene.room.model_copy(update=fan), "places": places})
 
 
-def _deciding(made: Schedule, slug: str) -> list[str]:
+def _deciding(timetable: Schedule, slug: str) -> list[str]:
     """Lifts of a scene (empty: of the only one) that decide the finish, the longest wait first."""
     waits: dict[str, float] = {}
-    for one in made.steps:
-        if one.decides and one.lift and one.state == "planned" and one.scene == slug:
-            wait = (datetime.fromisoformat(one.ready) - datetime.fromisoformat(one.end)).total_seconds()
-            waits[one.lift] = waits.get(one.lift, 0.0) + wait
+    for step in timetable.steps:
+        if step.decides and step.lift and step.state == "planned" and step.scene == slug:
+            wait = (datetime.fromisoformat(step.ready) - datetime.fromisoformat(step.end)).total_seconds()
+            waits[step.lift] = waits.get(step.lift, 0.0) + wait
     return sorted(waits, key=lambda lift: -waits[lift])
 
 
@@ -217,7 +217,7 @@ def _quicker(scene: ResolvedScene, lift_id: str, catalogue: Catalogue) -> list[t
     warned of: words, and the scene with it."""
     lift = scene.lift(lift_id)
     kind, made = kind_of(lift), plan(scene).lifts[lift_id]
-    found = [(words, _replaced(scene, thinner, lift_id)) for words, thinner in kind.quicker(lift, made)]
+    changes = [(words, _replaced(scene, thinner, lift_id)) for words, thinner in kind.quicker(lift, made)]
     ways = alternatives(scene, lift_id, catalogue) if kind.SOONEST else {}
     whole = with_families(scene, catalogue, kind.ALTERNATIVE_FAMILIES)
     labels = Labels.of(whole)
@@ -230,14 +230,14 @@ def _quicker(scene: ResolvedScene, lift_id: str, catalogue: Catalogue) -> list[t
     if known:
         best = min(known, key=lambda name: known[name])
         changed = _replaced(whole, kind.adopt(lift, best), lift_id)
-        found.append((f"{lift.title} in {ways[best].name.lower()}", changed))
-    return found
+        changes.append((f"{lift.title} in {ways[best].name.lower()}", changed))
+    return changes
 
 
 def options(
     scenes: Mapping[str, ResolvedScene],
     asked: ScheduleRequest,
-    made: Schedule,
+    timetable: Schedule,
     catalogue: Catalogue,
     steps: StepsAt | None = None,
     effort: float = 4.0,
@@ -246,22 +246,27 @@ def options(
     """What would buy time, one change after the other, each scheduled anew: three degrees, a fan, the deciding lift
     thinner or by another school, one more evening. Nothing is guessed. Steps that were done stay done. `steps` are
     those of the scenes as they are, if known. Raises Stopped once `stop` says so."""
-    if made.finish is None:
+    if timetable.finish is None:
         return
-    finish, same = datetime.fromisoformat(made.finish), steps or steps_of(scenes, stop)
+    finish, same = datetime.fromisoformat(timetable.finish), steps or steps_of(scenes, stop)
 
     def tried(name: str, changed: Mapping[str, ResolvedScene], how: ScheduleRequest) -> Option:
         try:
             if stop():
                 raise Stopped
             those = same if changed is scenes else steps_of(changed, stop)
-            found = schedule(those, with_things(how, changed), effort, stop=stop)
+            after = schedule(those, with_things(how, changed), effort, stop=stop)
         except Faults as refused:
             return Option(name, None, None, refused.faults[0].what.capitalize())
-        if found.finish is None:
-            return Option(name, None, None, (found.why or ("it cannot be kept",))[0])
-        gained = (finish - datetime.fromisoformat(found.finish)).total_seconds() / 3600
-        return Option(name, found.finish, round(gained, 2), "" if found.status != "feasible" else "at least")
+        if after.finish is None:
+            return Option(name, None, None, (after.why or ("it cannot be kept",))[0])
+        gained = (finish - datetime.fromisoformat(after.finish)).total_seconds() / 3600
+        return Option(
+            name,
+            after.finish,
+            round(gained, 2),
+            "" if after.status != "feasible" else "at least",
+        )
 
     def warned(changed: ResolvedScene, scene: ResolvedScene, lift: str) -> str:
         """What the change would bring on, beyond what is warned of now."""
@@ -273,34 +278,34 @@ def options(
     if any(scene.room.air != "fan" for scene in scenes.values()):
         yield tried("a fan", {slug: _fanned(scene) for slug, scene in scenes.items()}, free)
     for slug, scene in scenes.items():
-        for lift in _deciding(made, slug if len(scenes) > 1 else "")[:2]:
+        for lift in _deciding(timetable, slug if len(scenes) > 1 else "")[:2]:
             for name, changed in _quicker(scene, lift, catalogue):
                 option = tried(name, {**scenes, slug: changed}, free)
                 yield option if option.finish is None else replace(option, note=warned(changed, scene, lift))
     best: Option | None = None
     for begin, to in _free_evenings(asked, finish):
-        one = tried(
+        choice = tried(
             f"an hour more on {begin:%a %d %b}, from {begin:%H:%M}", scenes, replace(free, extra=((begin, to),))
         )
-        if one.gained_h is not None and (best is None or one.gained_h > (best.gained_h or 0.0)):
-            best = one
+        if choice.gained_h is not None and (best is None or choice.gained_h > (best.gained_h or 0.0)):
+            best = choice
     if best is not None:
         yield best
 
 
 def _free_evenings(asked: ScheduleRequest, finish: datetime, most: int = 7) -> list[tuple[datetime, datetime]]:
     """An hour on each of the days to come: right after that day's last session, or at seven where there is none."""
-    found: list[tuple[datetime, datetime]] = []
+    evenings: list[tuple[datetime, datetime]] = []
     day = asked.start.date()
-    while len(found) < most and day <= finish.date():
+    while len(evenings) < most and day <= finish.date():
         spans = asked.hours.of_day(day)
         minute = spans[-1][1] if spans else 19 * 60
         if minute + 60 <= 23 * 60:
             begin = datetime(day.year, day.month, day.day, minute // 60, minute % 60, tzinfo=asked.start.tzinfo)
             if begin > asked.start and not asked.hours.is_quiet(begin):
-                found.append((begin, begin + timedelta(hours=1)))
+                evenings.append((begin, begin + timedelta(hours=1)))
         day += timedelta(days=1)
-    return found
+    return evenings
 
 
 @dataclass(frozen=True, slots=True)
@@ -311,17 +316,17 @@ class NextStep:
     after_min: int
 
 
-def now_in(steps: Sequence[Step], made: Schedule, asked: ScheduleRequest, minutes: int) -> list[NextStep]:
+def now_in(steps: Sequence[Step], timetable: Schedule, asked: ScheduleRequest, minutes: int) -> list[NextStep]:
     """What to do now, given so many minutes and what is dry: of the steps that nothing holds up, that with the least
     slack first, as long as they fit. What becomes free meanwhile counts."""
-    timed = {one.id: one for one in made.steps}
+    timed = {one.id: one for one in timetable.steps}
     ready: dict[str, int] = {}
     ends: dict[str, int] = {}
-    for one in made.steps:
-        if one.state != "planned":
-            ready[one.id] = asked.minutes(datetime.fromisoformat(one.ready))
-            ends[one.id] = asked.minutes(datetime.fromisoformat(one.end))
-    found: list[NextStep] = []
+    for planned in timetable.steps:
+        if planned.state != "planned":
+            ready[planned.id] = asked.minutes(datetime.fromisoformat(planned.ready))
+            ends[planned.id] = asked.minutes(datetime.fromisoformat(planned.end))
+    fitting: list[NextStep] = []
     at = 0
     while True:
         able = []
@@ -341,10 +346,10 @@ def now_in(steps: Sequence[Step], made: Schedule, asked: ScheduleRequest, minute
             if max(least) <= most and max(least) + takes <= minutes:
                 able.append((max(least), timed[step.id].slack_min, step.id, takes, step.wait_h or 0.0))
         if not able:
-            return found
+            return fitting
         soonest = min(one[0] for one in able)
         begin, _, name, takes, wait = min((one for one in able if one[0] == soonest), key=lambda one: one[1])
-        found.append(NextStep(name, begin))
+        fitting.append(NextStep(name, begin))
         at = begin + takes
         ends[name] = at
         ready[name] = at + round(wait * 60)

@@ -20,16 +20,16 @@ last_of = attrgetter("last")  # pieces follow one another in time
 def tails(jobs: list[Job]) -> list[int]:
     """For each job the minutes from its start to the end of all that waits for it, hands and hours left aside."""
     after = followers(jobs)
-    found = [0] * len(jobs)
+    lengths = [0] * len(jobs)
     for number in reversed(in_order(jobs)):
         job = jobs[number]
         longest = min(job.waits)
         for later in after[number]:
             waits = min(job.waits) if number in jobs[later].after else 0
             waits = max([waits, *(min(s[0] for s in w.spans) for w in jobs[later].windows if w.of == number)])
-            longest = max(longest, waits + found[later])
-        found[number] = job.takes + longest
-    return found
+            longest = max(longest, waits + lengths[later])
+        lengths[number] = job.takes + longest
+    return lengths
 
 
 def followers(jobs: list[Job]) -> list[list[int]]:
@@ -56,13 +56,13 @@ def next_ready(laid: JobTable, key: Key) -> tuple[list[int], list[int]] | None:
     heapify(queue)
     while queue:
         at, rank, number = heappop(queue)
-        found = placing.slots(number, at) if number not in placing.starts else []
-        if found is None:
+        slots = placing.slots(number, at) if number not in placing.starts else []
+        if slots is None:
             return None
-        if found and found[0][1] > at:
-            heappush(queue, (found[0][1], rank, number))
+        if slots and slots[0][1] > at:
+            heappush(queue, (slots[0][1], rank, number))
             continue
-        for placed, begin, session in found:
+        for placed, begin, session in slots:
             placing.put(placed, begin, session)
             for later in placing.after[placed]:
                 waiting[later].discard(placed)
@@ -178,10 +178,10 @@ class _Placing:
         ]
         least = first if hanging else max(least, first)
         for _ in range(200):
-            found = self._slot(number, least, most)
-            if found is None:
+            slot = self._slot(number, least, most)
+            if slot is None:
                 return None
-            at, session = found
+            at, session = slot
             end = at + jobs[number].takes
             out, taken = [(number, at, session)], [(at, end)]
             for other, window in hanging:

@@ -196,18 +196,18 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
     place = {step.id: number for number, step in enumerate(base)}
     by_session = _by_session(steps_at, asked, sessions)
     within = {name: both(sessions, spans(asked.start, days)) for name, spans in asked.places.items()}
-    own: dict[
+    windows_of: dict[
         str, tuple[Step, float, int, int]
     ] = {}  # fixed steps in the room that they met: (step, factor, start, took)
     for step in base:
         if (found := _fixed(step, asked)) is not None:
             start, took, end = found
             then = next((one for one in steps_at(end) if one.id == step.id), step)
-            own[step.id] = (then, _tested(step.id, then.wait_h or 0.0, end, asked.marks), start, took)
+            windows_of[step.id] = (then, _tested(step.id, then.wait_h or 0.0, end, asked.marks), start, took)
     jobs, notes = [], []
     for step in base:
-        if step.id in own:
-            then, times, start, took = own[step.id]
+        if step.id in windows_of:
+            then, times, start, took = windows_of[step.id]
             nothing = step.gate or step.id in asked.marks.skipped
             waits: tuple[int, ...] = (0 if nothing else _minutes_up((then.wait_h or 0.0) * times),)
             jobs.append(Job(then, took, waits, (), (), (), start))
@@ -219,8 +219,8 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
             of = place[window.of]
             if window.of in asked.marks.skipped:
                 continue
-            if window.of in own:
-                then, times, start, took = own[window.of]
+            if window.of in windows_of:
+                then, times, start, took = windows_of[window.of]
                 least, most = window.from_h * times, None if window.to_h is None else window.to_h * times
                 closes = None if most is None else start + took + int(most * 60)
                 if closes is not None and closes < 0 and not window.mends:
@@ -246,13 +246,13 @@ def build_jobs(steps_at: StepsAt, asked: ScheduleRequest, days: int) -> JobTable
 
 def _by_session(steps_at: StepsAt, asked: ScheduleRequest, sessions: list[Span]) -> Sequence[Mapping[str, Step]]:
     """The steps by id as they are in each session; one for all where the room stays as it is."""
-    found, by_id = [], {}
+    jobs, by_id = [], {}
     for begin, _ in sessions:
         steps = steps_at(asked.moment(begin))
         if id(steps) not in by_id:
             by_id[id(steps)] = steps, {one.id: one for one in steps}  # kept, so that an identity stays one step list's
-        found.append(by_id[id(steps)][1])
-    return found[:1] if len(by_id) == 1 else found
+        jobs.append(by_id[id(steps)][1])
+    return jobs[:1] if len(by_id) == 1 else jobs
 
 
 def _span_of(known: Mapping[str, Step], step: Step, number: int) -> tuple[int, int | None]:
@@ -273,12 +273,12 @@ def _pieces(
         pin, least = None, 0
     messy = step.mess and (asked.setup_min or asked.cleanup_min)
     before, behind = (ceil(asked.setup_min), ceil(asked.cleanup_min)) if messy else (0, 0)
-    found = []
+    pieces = []
     for number, (begin, end) in enumerate(sessions):
         if pin is not None and not begin <= least < end:
             continue
         for opens, closes in [(begin, end)] if within is None else within[number]:
             first, last = max(opens, begin + before, least), min(closes, end - behind) - takes
             if first <= last:
-                found.append(Piece(number, first, last))
-    return tuple(found)
+                pieces.append(Piece(number, first, last))
+    return tuple(pieces)

@@ -98,18 +98,18 @@ def solve(
     solver.parameters.random_seed = SEED
     effort *= min(1.0, MANY_PIECES / max(1, sum(len(job.pieces) for job in jobs)))
     solver.parameters.max_deterministic_time = effort
-    found = (cp_model.OPTIMAL, cp_model.FEASIBLE)
+    solved = (cp_model.OPTIMAL, cp_model.FEASIBLE)
     hint = next_ready(laid, _by_tail(jobs))
     if hint:
         times.hint(hint)
-    if not loose and any(job.due is not None for job in jobs) and _keep_dates(times, solver, stop) in found:
+    if not loose and any(job.due is not None for job in jobs) and _keep_dates(times, solver, stop) in solved:
         times.hint_anew(times.taken(solver))
     times.model.minimize(sum(times.late.values()) * 10 + times.finish if loose else times.finish)
     with _watched(solver, stop):
         status = solver.solve(times.model, _listener(on_progress) if on_progress and not loose else None)
     if status == cp_model.UNKNOWN and not loose:  # time was too short for it
         return by_rule(laid, asked, ceil(solver.best_objective_bound - 1e-6))
-    if status not in found:
+    if status not in solved:
         return None
     best = solver.value(times.finish)
     optimal = status == cp_model.OPTIMAL
@@ -118,7 +118,7 @@ def solve(
     taken = times.taken(solver)
     if not loose:
         solver.parameters.max_deterministic_time = effort / 4
-        if _use_fewest_sessions(times, solver, taken, best, stop) in found:
+        if _use_fewest_sessions(times, solver, taken, best, stop) in solved:
             taken = times.taken(solver)
     apart = tuple(
         (first, second)
@@ -146,12 +146,12 @@ def _keep_dates(times: Times, solver: Any, stop: Stop) -> Any:
 
     model = times.model
     late: dict[str, Any] = {}
-    for one, job in zip(times.ready, times.jobs, strict=True):
+    for ready, job in zip(times.ready, times.jobs, strict=True):
         if job.due is not None:
             scene = job.step.scene
             if scene not in late:
-                late[scene] = model.new_int_var(0, max(times.farthest, constant(one)), f"late_{scene}")
-            model.add(late[scene] >= one - job.due)
+                late[scene] = model.new_int_var(0, max(times.farthest, constant(ready)), f"late_{scene}")
+            model.add(late[scene] >= ready - job.due)
     missed = []
     for scene, minutes in late.items():
         over = model.new_bool_var(f"missed_{scene}")
@@ -177,14 +177,14 @@ def _earliest(laid: JobTable) -> list[int]:
     least = [0] * len(jobs)
     for number in in_order(jobs):
         job = jobs[number]
-        found = [0] if job.fixed is None else [job.fixed]
+        bounds = [0] if job.fixed is None else [job.fixed]
         if job.fixed is None:
-            found += [least[one] + jobs[one].takes + min(jobs[one].waits) for one in job.after]
-            found += [least[one.of] + jobs[one.of].takes + min(first for first, _ in one.spans) for one in job.windows]
-            place = bisect_left(job.pieces, max(found), key=last_of)
+            bounds += [least[one] + jobs[one].takes + min(jobs[one].waits) for one in job.after]
+            bounds += [least[one.of] + jobs[one.of].takes + min(first for first, _ in one.spans) for one in job.windows]
+            place = bisect_left(job.pieces, max(bounds), key=last_of)
             if place < len(job.pieces):
-                found.append(job.pieces[place].first)
-        least[number] = max(found)
+                bounds.append(job.pieces[place].first)
+        least[number] = max(bounds)
     return least
 
 
@@ -198,13 +198,15 @@ def by_rule(laid: JobTable, asked: ScheduleRequest, bound: int = 0) -> Solution 
     """What the next-ready rule finds, no earlier than `bound`; None where it finds nothing, or what it does not look at
     (setting up, cleaning up, cups) is asked for."""
     jobs = laid.jobs
-    found = None if asked.setup_min or asked.cleanup_min or asked.cups is not None else next_ready(laid, _by_tail(jobs))
-    if found is None:
+    starts = (
+        None if asked.setup_min or asked.cleanup_min or asked.cups is not None else next_ready(laid, _by_tail(jobs))
+    )
+    if starts is None:
         return None
-    ends = [found[0][number] + job.takes + job.wait(found[1][number]) for number, job in enumerate(jobs)]
+    ends = [starts[0][number] + job.takes + job.wait(starts[1][number]) for number, job in enumerate(jobs)]
     last = max(ends, default=0)
     bound = max(0, bound, max(earliest_ends(laid), default=0))
-    return Solution(*found, last, min(bound, last), bound >= last, {})
+    return Solution(*starts, last, min(bound, last), bound >= last, {})
 
 
 def _pruned(laid: JobTable, asked: ScheduleRequest) -> JobTable:

@@ -77,10 +77,10 @@ class Times:
         """A boolean for each session that could be used: whether anything is done in it."""
         used = []
         for place in range(len(self.sessions)):
-            here = [there for one in self._holds for session, there in one if session == place]
-            if here:
+            held = [there for one in self._holds for session, there in one if session == place]
+            if held:
                 any_here = self.model.new_bool_var(f"u{place}")
-                self.model.add_max_equality(any_here, here)
+                self.model.add_max_equality(any_here, held)
                 used.append(any_here)
         return used
 
@@ -140,7 +140,7 @@ class Times:
     def _split_bowls(self) -> list[tuple[int, int, int, Any]]:
         """As `split`. In one visit they are never torn apart, by whatever else is done in it."""
         place = {job.step.id: number for number, job in enumerate(self.jobs)}
-        found = []
+        splits = []
         for second, job in enumerate(self.jobs):
             for name, minutes in job.step.bowl:
                 first = place[name]
@@ -153,39 +153,39 @@ class Times:
                         for other, here in self._holds[second]:
                             if session == other:
                                 self.model.add_bool_or([there.negated(), here.negated(), apart.negated()])
-                    found.append((first, second, int(minutes), apart))
-        return found
+                    splits.append((first, second, int(minutes), apart))
+        return splits
 
     def _messes(self, before: int, behind: int) -> list[Any]:
         """As `messes`; with so many minutes of set-up before each and of clean-up behind it."""
-        found = []
+        messes = []
         for mess in sorted({job.step.mess for job in self.jobs if job.step.mess}):
             for place, (begin, end) in enumerate(self.sessions):
-                here = [
+                jobs_here = [
                     (number, there)
                     for number, job in enumerate(self.jobs)
                     if job.step.mess == mess
                     for session, there in self._holds[number]
                     if session == place
                 ]
-                if not here:
+                if not jobs_here:
                     continue
                 dirty = self.model.new_bool_var(f"m{mess}{place}")
-                self.model.add_max_equality(dirty, [there for _, there in here])
-                found.append(dirty)
+                self.model.add_max_equality(dirty, [there for _, there in jobs_here])
+                messes.append(dirty)
                 for minutes, word in ((before, "setup"), (behind, "cleanup")):
                     if not minutes:
                         continue
                     at = self.model.new_int_var(begin, max(begin, end - minutes), f"{word}{mess}{place}")
                     span = self.model.new_optional_fixed_size_interval_var(at, minutes, dirty, f"{word}i{mess}{place}")
                     self._spans.append(span)
-                    for number, there in here:
+                    for number, there in jobs_here:
                         if word == "setup":
                             self.model.add(at + minutes <= self.starts[number]).only_enforce_if(there)
                         else:
                             over = self.starts[number] + self.jobs[number].takes
                             self.model.add(at >= over).only_enforce_if(there)
-        return found
+        return messes
 
     def _keep_from_vapour(self) -> None:
         """Nothing hot while what fumes has not cleared."""

@@ -52,17 +52,17 @@ class Starter:
 
     def document(self, answers: Answers, name: str = "") -> Document:
         """A whole scene document: what was not answered has its start. Raises Faults that name the questions."""
-        found, faults = {}, []
+        values, faults = {}, []
         for question in self.questions:
             try:
-                found[question.name] = question.read(answers.get(question.name, question.start))
+                values[question.name] = question.read(answers.get(question.name, question.start))
             except (ValueError, TypeError, OverflowError) as wrong:
                 said = str(answers.get(question.name))[:40]
                 right = str(wrong) if str(wrong).startswith(("write", "choose")) else "write a number"
                 faults.append(Fault(question.label, f"“{said}” cannot be made", right))
         if faults:
             raise Faults(faults)
-        return {"isostasis": 1, "name": name or self.name, **self.make(found)}
+        return {"isostasis": 1, "name": name or self.name, **self.make(values)}
 
 
 def sizes(width: float, depth: float, low: float = 60, high: float = 6000) -> tuple[Question, Question]:

@@ -126,53 +126,53 @@ def parts_in(known: Catalogue) -> dict[str, dict[str, float]]:
     def density(material: str, part: str) -> float:
         return known.materials[material].density_of(part)
 
-    found: dict[str, dict[str, float]] = {}
+    by_material: dict[str, dict[str, float]] = {}
     for by_mass in (False, True):
         made = kit_parts(known.mixes.values(), density, by_mass)
-        found |= {
+        by_material |= {
             name: parts for name, parts in made.items()
             if name in known.materials and (known.materials[name].sold_by == "g") == by_mass
         }  # fmt: skip
-    return found
+    return by_material
 
 
 def _lines(packs: Sequence[Pack], reserved: Sequence[Reserved]) -> list[Line]:
     grouped: dict[str, list[Reserved]] = {}
-    for one in reserved:
-        grouped.setdefault(one.demand.material, []).append(one)
-    found = []
+    for demand in reserved:
+        grouped.setdefault(demand.demand.material, []).append(demand)
+    lines = []
     for material, demands in grouped.items():
         parts: dict[Key, float] = {}
         by_scene: dict[str, float] = {}
-        for one in demands:
-            if one.short > 0:
-                parts[one.demand.key] = parts.get(one.demand.key, 0.0) + one.short
-            by_scene[one.demand.scene] = by_scene.get(one.demand.scene, 0.0) + one.demand.amount
+        for demand in demands:
+            if demand.short > 0:
+                parts[demand.demand.key] = parts.get(demand.demand.key, 0.0) + demand.short
+            by_scene[demand.demand.scene] = by_scene.get(demand.demand.scene, 0.0) + demand.demand.amount
         first = next((one.demand for one in demands if one.short > 0), demands[0].demand)
         have = sum(one.left for one in packs if one.material == material)
-        found.append(
+        lines.append(
             Line(material, first.unit, sum(by_scene.values()), have, sum(parts.values()), first.scene, first.step,
                  first.at, by_scene, tuple(parts.items()))
         )  # fmt: skip
-    return found
+    return lines
 
 
 def _alternatives(line: Line, offers: Sequence[tuple[Price, Offer]]) -> tuple[tuple[Chosen, ...], ...]:
     """The line bought in one size alone, for every size that is offered, the cheapest first."""
-    found = []
+    others = []
     for price, offer in offers:
         made = least_cost(line.parts, (offer,))
         if made.counts[0]:
-            found.append((Chosen(price, made.counts[0]),))
-    return tuple(sorted(found, key=lambda one: one[0].amount))
+            others.append((Chosen(price, made.counts[0]),))
+    return tuple(sorted(others, key=lambda one: one[0].amount))
 
 
 def shopping(
     packs: Sequence[Pack], reserved: Sequence[Reserved], known: Catalogue, bench: Bench, sellers: Iterable[Seller] = ()
 ) -> Shopping:
     """What to buy so that all demands are met. Raises ValueError where no basket is proved best in time."""
-    made = _lines(packs, reserved)
-    short = [line for line in made if line.short > 0]
+    all_lines = _lines(packs, reserved)
+    short = [line for line in all_lines if line.short > 0]
     parts = parts_in(known)
     wanted = {line.material for line in short}
     priced = [(price, offer_of(price, parts)) for price in bench.prices if price.material in wanted]
@@ -182,7 +182,7 @@ def shopping(
     return Shopping(
         tuple(lines), basket.goods, dict(basket.postage),
         tuple(line.material for line in lines if not line.buy),
-        tuple(sorted(line.material for line in made if line.short <= 0)),
+        tuple(sorted(line.material for line in all_lines if line.short <= 0)),
     )  # fmt: skip
 
 
@@ -210,10 +210,10 @@ def pack_words(price: Price, unit: str, shown: Callable[[float, str], str]) -> s
     return (f"{price.packs} × " if price.packs > 1 else "") + shown(price.pack, unit)
 
 
-def as_text(made: Shopping, name: Callable[[str], str], shown: Callable[[float, str], str], currency: str) -> str:
+def as_text(shop: Shopping, name: Callable[[str], str], shown: Callable[[float, str], str], currency: str) -> str:
     """The list as lines to be read or sent, one a thing: what, how many of which size, what it costs."""
     lines = []
-    for line in made.lines:
+    for line in shop.lines:
         size = ", ".join(
             f"{one.count} × {pack_words(one.price, line.unit, shown)}" + (f" ({one.seller})" if one.seller else "")
             for one in line.buy

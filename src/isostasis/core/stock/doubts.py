@@ -62,10 +62,10 @@ def _too_little(reserved: Sequence[Reserved]) -> list[Doubt]:
     """The first step that each thing is short for, and how much is short in all."""
     first: dict[Key, Reserved] = {}
     short: dict[Key, float] = {}
-    for one in reserved:
-        if one.short > 0:
-            first.setdefault(one.demand.key, one)
-            short[one.demand.key] = short.get(one.demand.key, 0.0) + one.short
+    for demand in reserved:
+        if demand.short > 0:
+            first.setdefault(demand.demand.key, demand)
+            short[demand.demand.key] = short.get(demand.demand.key, 0.0) + demand.short
     return [
         Doubt(
             "short", *key, short[key], one.demand.unit, scene=one.demand.scene, step=one.demand.step, at=one.demand.at
@@ -76,15 +76,15 @@ def _too_little(reserved: Sequence[Reserved]) -> list[Doubt]:
 
 def _counted_twice(packs: Sequence[Pack], reserved: Sequence[Reserved]) -> list[Doubt]:
     """What each scene has enough of by itself, and all together have not."""
-    found = []
+    twice = []
     for key in dict.fromkeys(one.demand.key for one in reserved if one.short > 0):
         demands = [one.demand for one in reserved if one.demand.key == key]
         scenes = {one.scene for one in demands}
         alone = [reserve(packs, [one for one in demands if one.scene == scene]) for scene in scenes]
         if len(scenes) > 1 and not any(one.short > 0 for made in alone for one in made):
             short = sum(one.short for one in reserved if one.demand.key == key)
-            found.append(Doubt("twice", *key, short, demands[0].unit))
-    return found
+            twice.append(Doubt("twice", *key, short, demands[0].unit))
+    return twice
 
 
 def kit_parts(
@@ -92,22 +92,26 @@ def kit_parts(
 ) -> dict[str, dict[str, float]]:
     """For each material that comes in parts what of each goes into one measure, in what it is sold by: by mass, or by
     volume; from the first mix that says."""
-    found: dict[str, dict[str, float]] = {}
+    by_material: dict[str, dict[str, float]] = {}
     for mix in mixes:
-        for one in mix.ingredients:
-            if one.part is None or one.part in found.get(one.material, {}):
+        for ingredient in mix.ingredients:
+            if ingredient.part is None or ingredient.part in by_material.get(ingredient.material, {}):
                 continue
-            density = densities(one.material, one.part)
+            density = densities(ingredient.material, ingredient.part)
             measured_by_mass = mix.basis == "mass"
             share = (
-                one.parts if measured_by_mass == by_mass else one.parts * density if by_mass else one.parts / density
+                ingredient.parts
+                if measured_by_mass == by_mass
+                else ingredient.parts * density
+                if by_mass
+                else ingredient.parts / density
             )
-            found.setdefault(one.material, {})[one.part] = share
-    return {name: parts for name, parts in found.items() if len(parts) > 1 and all(parts.values())}
+            by_material.setdefault(ingredient.material, {})[ingredient.part] = share
+    return {name: parts for name, parts in by_material.items() if len(parts) > 1 and all(parts.values())}
 
 
 def _halves(packs: Sequence[Pack], parts: Mapping[str, Mapping[str, float]], units: Mapping[str, str]) -> list[Doubt]:
-    found = []
+    halves = []
     for material, measure in parts.items():
         there = {part: sum(one.left for one in packs if one.key == (material, part)) for part in measure}
         if not any(there.values()):
@@ -116,8 +120,8 @@ def _halves(packs: Sequence[Pack], parts: Mapping[str, Mapping[str, float]], uni
         least, most = min(measures, key=lambda one: measures[one]), max(measures, key=lambda one: measures[one])
         if measures[most] - measures[least] > HALVES_OFF * measures[most]:
             over = (measures[most] - measures[least]) * measure[most]
-            found.append(Doubt("halves", material, least, over, units.get(material, "ml")))
-    return found
+            halves.append(Doubt("halves", material, least, over, units.get(material, "ml")))
+    return halves
 
 
 def doubts(
@@ -132,15 +136,15 @@ def doubts(
     """All that is doubtful, what stops work first: by material its family, the unit that it is sold by, what of its
     parts goes into one measure, and how much of it one wants to keep (`wanted`)."""
     full = [one for one in packs if one.left > 0]
-    found = [*_too_little(reserved), *_counted_twice(full, reserved), *_halves(full, parts, units)]
-    for one in full:
-        days = OPENED_DAYS.get(families.get(one.material, ""))
-        if one.best_before is not None and one.best_before < today:
-            found.append(Doubt("past", one.material, one.part, pack=one.id, on=one.best_before))
-        elif one.opened is not None and days is not None and one.opened < today - timedelta(days=days):
-            found.append(Doubt("opened", one.material, one.part, pack=one.id, on=one.opened))
+    doubtful = [*_too_little(reserved), *_counted_twice(full, reserved), *_halves(full, parts, units)]
+    for pack in full:
+        days = OPENED_DAYS.get(families.get(pack.material, ""))
+        if pack.best_before is not None and pack.best_before < today:
+            doubtful.append(Doubt("past", pack.material, pack.part, pack=pack.id, on=pack.best_before))
+        elif pack.opened is not None and days is not None and pack.opened < today - timedelta(days=days):
+            doubtful.append(Doubt("opened", pack.material, pack.part, pack=pack.id, on=pack.opened))
     for material, keep in wanted.items():
         there = sum(one.left for one in full if one.material == material)
         if there < keep:
-            found.append(Doubt("low", material, None, keep - there, units.get(material, "ml")))
-    return found
+            doubtful.append(Doubt("low", material, None, keep - there, units.get(material, "ml")))
+    return doubtful

@@ -74,21 +74,21 @@ def spots_of(scene: ResolvedScene, slug: str, plan: Plan, mix: str, over: Iterab
             for feed in batch.feeds:
                 key = feed.into, feed.layer
                 needs[key] = needs.get(key, 0.0) + feed.volume_ml.number
-    found: list[Spot] = []
+    spots: list[Spot] = []
     last: dict[str, str] = {}
     for step in plan.steps:
         key = step.lift or "", step.course or 0
         if step.built or step.id in finished or key not in needs or key[0] not in names:
             continue
         patch, name = names[key[0]]
-        found.append(
+        spots.append(
             Spot(
                 slug, step.id, f"{name}, {step.title}", needs[key], plan.patches[patch].true_area_mm2.number,
                 LEAST.get(step.kind, 1.0), _thick(plan, step), last.get(key[0], ""),
             )
         )  # fmt: skip
         last[key[0]] = step.id
-    return found
+    return spots
 
 
 def _thick(plan: Plan, step: Step) -> float | None:

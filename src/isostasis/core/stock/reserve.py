@@ -42,7 +42,7 @@ def reserve(packs: Iterable[Pack], demands: Iterable[Demand]) -> list[Reserved]:
     waiting: dict[Key, list[list[float]]] = {}
     for pack in in_turn(packs):
         waiting.setdefault(pack.key, []).append([pack.id, max(pack.left, 0.0)])
-    found = []
+    reserved = []
     for demand in by_date(demands):
         open_amount, taken = demand.amount, []
         for pack_left in waiting.get(demand.key, ()):
@@ -51,5 +51,5 @@ def reserve(packs: Iterable[Pack], demands: Iterable[Demand]) -> list[Reserved]:
                 pack_left[1] -= part
                 open_amount -= part
                 taken.append((int(pack_left[0]), part))
-        found.append(Reserved(demand, tuple(taken), open_amount if open_amount > LEAST else 0.0))
-    return found
+        reserved.append(Reserved(demand, tuple(taken), open_amount if open_amount > LEAST else 0.0))
+    return reserved

@@ -15,7 +15,7 @@ TAPE_MM = 50.0  # wide, where its label does not say
 def sundry_uses(scene: ResolvedScene, plan: Plan, rules: Iterable[Sundry], materials: dict[str, Material]) -> list[Use]:
     """What the steps that are not done use up, by the rules."""
     steps = [step for step in plan.steps if not step.built]
-    found: list[Use] = []
+    uses: list[Use] = []
     for rule in rules:
         if rule.material not in materials:
             continue
@@ -31,5 +31,5 @@ def sundry_uses(scene: ResolvedScene, plan: Plan, rules: Iterable[Sundry], mater
                 roll = materials[rule.material].roll_mm
                 amount, unit = step.tape_mm * CORNERS * (roll[1] if roll else TAPE_MM) * scene.copies, "mm2"
             if amount > 0:
-                found.append(Use(rule.material, None, amount, unit, rule.reason, step.id))
-    return found
+                uses.append(Use(rule.material, None, amount, unit, rule.reason, step.id))
+    return uses

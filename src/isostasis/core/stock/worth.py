@@ -58,33 +58,33 @@ def _in_mix(material: Material, mix: Mix, known: Catalogue) -> Useful | None:
 
 def useful_units(material: Material, known: Catalogue, bench: Bench) -> list[Useful]:
     """The ways in which a material is useful, what matters most first; never empty."""
-    found: list[Useful] = []
+    units: list[Useful] = []
     cloth = _cloth(material, bench)
     if cloth is not None:
-        found.append(cloth)
+        units.append(cloth)
     if material.family in ("powder", "resin", "paste"):
         mixes = [one for one in known.mixes.values() if any(part.material == material.id for part in one.ingredients)]
-        found += [made for one in mixes[:3] if (made := _in_mix(material, one, known)) is not None]
+        units += [made for one in mixes[:3] if (made := _in_mix(material, one, known)) is not None]
     if material.dries is not None and material.dries.solids and material.family not in ("cloth", "paste"):
         grams = 1 / (material.dries.solids * (1.0 if material.sold_by == "g" else material.density))
         terms = (Term("stays when it is dry", material.dries.solids, "fraction", f"label of {material.name}"),)
-        found.append(Useful("gram of solids", grams, working=terms))
+        units.append(Useful("gram of solids", grams, working=terms))
     if material.roll_mm is not None and material.family == "tool":
-        found.append(
+        units.append(
             Useful("metre of edge", LITRE * material.roll_mm[1], working=(Term("wide", material.roll_mm[1], "mm"),))
         )
-    if not found:
+    if not units:
         whole = {"ml": ("litre", LITRE), "g": ("kilogram", LITRE), "mm2": ("m2", SQUARE_METRE), "piece": ("piece", 1.0)}
-        found.append(Useful(*whole[material.sold_by]))
-    return found
+        units.append(Useful(*whole[material.sold_by]))
+    return units
 
 
 def a_millimetre(material: Material, mix: Mix, known: Catalogue, area_mm2: float, where: str) -> Useful | None:
     """One mm of a mix over a spot; None where the material is not in it."""
-    made = [one for one in amounts(mix, known.materials, area_mm2 / 1000) if one.material == material.id]
-    if not made:
+    parts = [one for one in amounts(mix, known.materials, area_mm2 / 1000) if one.material == material.id]
+    if not parts:
         return None
-    takes = sum(sold(material, one.volume_ml, one.mass_g)[0] for one in made)
+    takes = sum(sold(material, one.volume_ml, one.mass_g)[0] for one in parts)
     return Useful("mm there", takes, where, (Term("a mm there", takes, material.sold_by, f"{area_mm2 / 100:.0f} cm2"),))
 
 

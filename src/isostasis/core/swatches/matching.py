@@ -41,7 +41,7 @@ def matches(wanted: str, materials: Sequence[Material]) -> tuple[Match, ...]:
     if len(materials) > MOST_MATERIALS:
         raise fault("match", f"{len(materials)} are too many to try", f"choose {MOST_MATERIALS} at most")
     target = linear(wanted)
-    found: list[tuple[float, tuple[Material, ...], tuple[int, ...]]] = []
+    ranked: list[tuple[float, tuple[Material, ...], tuple[int, ...]]] = []
     for group in (
         [one for one in materials if one.family == "colour"],
         [one for one in materials if one.family != "colour"],
@@ -51,9 +51,9 @@ def matches(wanted: str, materials: Sequence[Material]) -> tuple[Match, ...]:
             for chosen in combinations(group, count):
                 off = difference(blended(chosen, ways), target)
                 best = int(off.argmin())
-                found.append((float(off[best]), chosen, tuple(int(one) for one in ways[best])))
-    found.sort(key=lambda one: (round(one[0], 1), len(one[1]), one[0]))
-    return tuple(Match(chosen, judge(chosen, halves, wanted)) for _, chosen, halves in found[:BEST])
+                ranked.append((float(off[best]), chosen, tuple(int(one) for one in ways[best])))
+    ranked.sort(key=lambda one: (round(one[0], 1), len(one[1]), one[0]))
+    return tuple(Match(chosen, judge(chosen, halves, wanted)) for _, chosen, halves in ranked[:BEST])
 
 
 def _with_all(count: int) -> np.ndarray:

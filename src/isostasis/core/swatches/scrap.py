@@ -55,12 +55,12 @@ def way(kind: str, mix: str, thickness_mm: float | None, wetting: str | None, kn
         raise fault("what", f"there is no mix “{mix[:40]}”", "choose one of the list")
     if label is not None and label.family not in families:
         raise fault("what", f"{label.name} is not {words}", f"a mix of the family {' or '.join(families)}")
-    made: dict[str, Any] = {"kind": kind, "material" if material is not None else "mix": mix}
+    data: dict[str, Any] = {"kind": kind, "material" if material is not None else "mix": mix}
     if name:
-        made[name] = thickness_mm or START_MM[kind]
+        data[name] = thickness_mm or START_MM[kind]
     if wetting and kind == "fix":
-        made["wetting"] = wetting
-    return made
+        data["wetting"] = wetting
+    return data
 
 
 def document(board: str, lifts: Sequence[LiftData], room: tuple[float, float]) -> dict[str, Any]:
@@ -104,14 +104,14 @@ def foretold(
     if not lifts:
         return None
     try:
-        scene, made = planned(board, lifts, room, known, bench)
+        scene, scene_plan = planned(board, lifts, room, known, bench)
     except Faults:
         return None
     labels = Labels.of(scene)
-    costs = [cost_of_plan(one, labels, scene) for one in made.lifts.values()]
-    last = made.lifts[f"lane-{len(lifts)}"]
+    costs = [cost_of_plan(one, labels, scene) for one in scene_plan.lifts.values()]
+    last = scene_plan.lifts[f"lane-{len(lifts)}"]
     seen = looks(scene, "lane")
-    top = next((seen[name] for name in reversed(list(made.lifts)) if name in seen), None)
+    top = next((seen[name] for name in reversed(list(scene_plan.lifts)) if name in seen), None)
     priced = [one for one in costs if one is not None]
     whole = Figure(
         sum(one.number for one in priced),

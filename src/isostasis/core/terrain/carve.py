@@ -157,7 +157,7 @@ def flights(scene: ResolvedScene, built: Build, labels: Labels, slope_deg: float
     ground = built.bare
     filled, carved = _slopes(ground, _stepped(scene, ground).tobytes(), slope_deg)
     climate, mixture = Climate.of(scene.room), wet(mix, labels.materials)
-    found = {}
+    by_patch = {}
     for number, part in enumerate(_flights(filled, carved, ground.cell_area), start=1):
         inside = ground.inside * part
         fill_ml = float((filled * inside).sum()) * ground.cell_area / 1000
@@ -183,7 +183,7 @@ def flights(scene: ResolvedScene, built: Build, labels: Labels, slope_deg: float
                 (Term("carved", carve_ml, "ml"), Term("sheet", foam.thickness_mm, "mm", f"label of {foam.name}"),
                  Term("price of a m2", each * 1e6, "money", "your price")),
             )  # fmt: skip
-        found[f"flight-{number}"] = Flight(
+        by_patch[f"flight-{number}"] = Flight(
             name=_name(scene, part, ground),
             outline=_outline(part, ground),
             slope_deg=slope_deg,
@@ -199,4 +199,4 @@ def flights(scene: ResolvedScene, built: Build, labels: Labels, slope_deg: float
                              (Term("set-up", 5, "min", "craft estimate"), Term("carved face", face, "mm2"))),
             carve_cost=paid,
         )  # fmt: skip
-    return found
+    return by_patch

@@ -213,14 +213,14 @@ def _piece_list(
     notes: list[str] = []
     divided: list[str] = []
     stock = material.thickness_mm or 25.0
-    for number, one in enumerate(built.forms):
-        form = one.form
+    for number, shaped in enumerate(built.forms):
+        form = shaped.form
         if form.made_of != material.id or form.kind not in ("sheet", "ramp"):
             continue
         thick = getattr(form, "thickness_mm", None)
         if thick is None:  # a ramp is as thick as it stands above what it lies on
-            before = built.forms[number - 1].ground.z if number else np.zeros(one.ground.shape)
-            thick = float((one.ground.z - before).max())
+            before = built.forms[number - 1].ground.z if number else np.zeros(shaped.ground.shape)
+            thick = float((shaped.ground.z - before).max())
         layers = max(1, ceil(thick / stock - 1e-9))
         parts = _cut_up(_rings(scene, form), form.title, joints, panel)
         for layer in range(layers):
@@ -247,10 +247,10 @@ class Panels:
 
 def panels_for(scene: ResolvedScene, built: Build) -> dict[str, Panels]:
     """The panels of each material of sheets and ramps, without their drawing."""
-    found = {}
+    panels = {}
     for name, (_, panel, pieces, _) in _nested(scene, built).items():
-        found[name] = Panels(len(nest(_rings_of(pieces), panel)), panel, sum(part.area for _, part in pieces))
-    return found
+        panels[name] = Panels(len(nest(_rings_of(pieces), panel)), panel, sum(part.area for _, part in pieces))
+    return panels
 
 
 def _nested(
@@ -258,12 +258,12 @@ def _nested(
 ) -> dict[str, tuple[Material, tuple[float, float], list[tuple[str, Any]], list[str]]]:
     """(label, panel, pieces, notes) of each material of sheets and ramps."""
     labels = Labels.of(scene)
-    found = {}
+    nested = {}
     for name in dict.fromkeys(one.form.made_of or "" for one in built.forms if one.form.kind in ("sheet", "ramp")):
         material = labels.materials[name]
         panel = material.panel_mm or PANEL_MM
-        found[name] = (material, panel, *_piece_list(scene, built, material, panel))
-    return found
+        nested[name] = (material, panel, *_piece_list(scene, built, material, panel))
+    return nested
 
 
 def _rings_of(pieces: list[tuple[str, Any]]) -> tuple[tuple[str, tuple[tuple[float, float], ...]], ...]:
@@ -274,7 +274,7 @@ def _rings_of(pieces: list[tuple[str, Any]]) -> tuple[tuple[str, tuple[tuple[flo
 
 def foam_lists(scene: ResolvedScene, built: Build) -> dict[str, FoamList]:
     """A list for each material of sheets and ramps; ramps are counted as blocks of their greatest height."""
-    found = {}
+    lists = {}
     for name, (material, panel, pieces, notes) in _nested(scene, built).items():
         panels = tuple(_panel(one, panel) for one in nest(_rings_of(pieces), panel))
         area, whole = sum(part.area for _, part in pieces), panel[0] * panel[1]
@@ -287,7 +287,7 @@ def foam_lists(scene: ResolvedScene, built: Build) -> dict[str, FoamList]:
             (Term("pieces", len(pieces)), Term("panel", size, "", f"label of {material.name}"),
              Term("the area alone would ask for", bound, "panels")),
         )  # fmt: skip
-        found[name] = FoamList(
+        lists[name] = FoamList(
             name, material.name, panel, panels, count,
             Figure(bound, "panels", "area of all pieces / area of a panel, rounded up",
                    (Term("pieces", area, "mm2"), Term("panel", whole, "mm2"))),
@@ -299,4 +299,4 @@ def foam_lists(scene: ResolvedScene, built: Build) -> dict[str, FoamList]:
                 (Term("panels", len(panels)), Term("price of one", whole * each, "money", "your price"))),
             tuple(notes),
         )  # fmt: skip
-    return found
+    return lists

@@ -110,13 +110,13 @@ def _draped(z: Array, cell_mm: float, wanted: Array) -> float:
 def crossing(scene: ResolvedScene, built: Build, axis: str, at: float) -> list[Lift]:
     """Shells and skins that set and lie across a joint: a separator stands in it while they are wet."""
     labels = Labels.of(scene)
-    found = []
+    setting = []
     for patch in scene.patches:
         _, before, behind, _ = _sides(built.bare, axis, at, built.covers[patch.id].share)
         if (before + behind).max() <= 0:
             continue
-        found += [lift for lift in patch.lifts if labels.mix_of(lift).sets]
-    return found
+        setting += [lift for lift in patch.lifts if labels.mix_of(lift).sets]
+    return setting
 
 
 def separator(scene: ResolvedScene, built: Build, lift: Lift, axis: str, at: float) -> Separator:
@@ -147,19 +147,19 @@ def separator(scene: ResolvedScene, built: Build, lift: Lift, axis: str, at: flo
 
 def joints(scene: ResolvedScene, built: Build) -> dict[str, Joint]:
     """Every joint of the scene, on the bare forms; by `x570` or `y215`."""
-    found = {}
+    by_name = {}
     for axis, at in joint_lines(scene):
         ground = built.bare
         along, before, behind = profiles(ground, axis, at)
         length = _draped(np.maximum(before, behind), ground.cell_mm, np.ones(len(along)))
-        found[f"{axis}{at:g}".replace(".", "_")] = Joint(
+        by_name[f"{axis}{at:g}".replace(".", "_")] = Joint(
             axis, at, _mismatch(ground, axis, at),
             Figure(length, "mm", "along the bare forms, up and down their steps",
                    (Term("straight", len(along) * ground.cell_mm, "mm"),)),
             tuple(separator(scene, built, lift, axis, at) for lift in crossing(scene, built, axis, at)),
             tuple(one.form.title for one in built.forms if not one.form.cuts and _reaches(one.form, axis, at)),
         )  # fmt: skip
-    return found
+    return by_name
 
 
 def _reaches(form: object, axis: str, at: float) -> bool:

@@ -102,7 +102,7 @@ def off_flat(flat: Flat, ground: Ground, done: bool = True) -> Figure:
 
 def check_flats(scene: ResolvedScene, built: Build) -> dict[str, FlatPlan]:
     """Every flat against the bare forms and after every lift that changes the ground in it."""
-    found = {}
+    checks = {}
     for flat in scene.flats:
         mask = _mask(flat, built.bare.shape, built.bare.cell_mm)
 
@@ -115,8 +115,8 @@ def check_flats(scene: ResolvedScene, built: Build) -> dict[str, FlatPlan]:
         for stage, name, ground in grounds:
             off = off_flat(flat, ground, done=ground is grounds[-1][2])
             stages.append(FlatAt(stage, name, off, off.number <= flat.flat_mm + 1e-9))
-        found[flat.id] = FlatPlan(flat.name, tuple(stages))
-    return found
+        checks[flat.id] = FlatPlan(flat.name, tuple(stages))
+    return checks
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,10 +156,10 @@ def stand(ground: Ground, at: tuple[float, float], diameter_mm: float) -> FootTe
     the upper hull over the middle); pushed at the rim it rocks about the edge of its support until something else
     touches. Source: statics of a rigid body on points. None where the foot would hang over the base's edge.
     """
-    found = _foot(ground, at, diameter_mm)
-    if found is None:
+    foot = _foot(ground, at, diameter_mm)
+    if foot is None:
         return None
-    points, heights = found
+    points, heights = foot
     plane = _rest(points, heights)
     gap = plane[0] + points @ plane[1:] - heights
     touching = points[gap <= 0.02 + 1e-9]
@@ -287,7 +287,7 @@ def _sealed(thing: Protect, scene: ResolvedScene, area: Figure) -> tuple[Figure,
 
 def protections(scene: ResolvedScene, built: Build) -> dict[str, ProtectPlan]:
     """Everything on the protect list."""
-    found = {}
+    protected = {}
     for thing in scene.protect:
         area, edge = _protected(thing)
         wet = _wet_near(scene, built, thing)
@@ -297,7 +297,7 @@ def protections(scene: ResolvedScene, built: Build) -> dict[str, ProtectPlan]:
             (Term("edge", edge, "mm"), Term("overlaps", 0.05 * edge, "mm", "craft estimate"),
              Term("corners", 4 * TAPE_MM, "mm", "craft estimate")),
         )  # fmt: skip
-        found[thing.id] = ProtectPlan(
+        protected[thing.id] = ProtectPlan(
             thing.name,
             thing.how,
             whole,
@@ -305,4 +305,4 @@ def protections(scene: ResolvedScene, built: Build) -> dict[str, ProtectPlan]:
             tape if thing.how == "mask" else None,
             *(_sealed(thing, scene, whole) if thing.how == "seal" else (None, None)),
         )
-    return found
+    return protected

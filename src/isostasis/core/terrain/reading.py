@@ -65,12 +65,14 @@ def weigh(scene: ResolvedScene, built: Build, lifts: Mapping[str, LiftPlan], fin
     area = float(built.bare.inside.sum()) * built.bare.cell_area
     terms = [Term("board", area * (board.thickness_mm or 9.0) / 1000 * board.density, "g", f"label of {board.name}")]
     last = ""
-    for one in built.forms:
-        if isinstance(one.form, Casting):
-            terms.append(cast(scene, one, labels).weight_g.term(one.form.title, "its pieces, dry"))
-        elif one.form.made_of and one.volume_ml > 0:
-            last = one.form.made_of
-            terms.append(Term(one.form.title, one.volume_ml * labels.materials[last].density, "g", "volume × density"))
+    for shaped in built.forms:
+        if isinstance(shaped.form, Casting):
+            terms.append(cast(scene, shaped, labels).weight_g.term(shaped.form.title, "its pieces, dry"))
+        elif shaped.form.made_of and shaped.volume_ml > 0:
+            last = shaped.form.made_of
+            terms.append(
+                Term(shaped.form.title, shaped.volume_ml * labels.materials[last].density, "g", "volume × density")
+            )
     carved = -sum(one.volume_ml for one in built.forms if one.form.cuts)
     if carved > 0 and last:
         terms.append(Term("carved away", -carved * labels.materials[last].density, "g", "volume × density of foam"))

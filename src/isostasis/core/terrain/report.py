@@ -85,10 +85,10 @@ class Report:
 
     def figure(self, path: str) -> Figure:
         """The figure at a path such as `flights.flight-1.fill_ml`. Raises KeyError."""
-        found = at_path(self, path)
-        if not isinstance(found, Figure):
+        value = at_path(self, path)
+        if not isinstance(value, Figure):
             raise KeyError(path)
-        return found
+        return value
 
     def as_json(self) -> dict[str, Any]:
         """For machines: figures are their values."""
@@ -109,11 +109,11 @@ def labels_for(scene: ResolvedScene, mix: Mix, catalogue: Catalogue) -> Labels:
 
 def compound(scene: ResolvedScene, name: str, catalogue: Catalogue) -> Mix:
     """The mix of that id, the scene's own or the catalogue's. Raises Faults."""
-    found = Labels.of(scene).mixes.get(name) or catalogue.mixes.get(name)
-    if found is None or found.family != "skin":
+    label = Labels.of(scene).mixes.get(name) or catalogue.mixes.get(name)
+    if label is None or label.family != "skin":
         known = sorted(mix.id for mix in catalogue.mixes.values() if mix.family == "skin")
         raise fault("mix", f"there is no compound '{name}'", f"one of {', '.join(known)}")
-    return found
+    return label
 
 
 def wobble(scene: ResolvedScene, built: Build, asked: GroundQuery) -> Wobble:
@@ -144,29 +144,29 @@ def report(
     sections: tuple[str, ...] = SECTIONS,
 ) -> Report:
     """The sections asked for, of a resolved scene that has been built. Raises Faults, KeyError for an unknown stage."""
-    found = Report()
+    answer = Report()
     if "reading" in sections:
-        found = replace(found, reading=read_ground(scene, built, lifts, asked.stage))
+        answer = replace(answer, reading=read_ground(scene, built, lifts, asked.stage))
     if "flights" in sections:
         mix = compound(scene, asked.mix, catalogue)
         if not 0 < asked.slope_deg < 90:
             raise fault("slope", f"{asked.slope_deg:g}° is no slope", "between 1 and 89 degrees, such as 38")
-        found = replace(found, flights=flights(scene, built, labels_for(scene, mix, catalogue), asked.slope_deg, mix))
+        answer = replace(answer, flights=flights(scene, built, labels_for(scene, mix, catalogue), asked.slope_deg, mix))
     if "joints" in sections:
-        found = replace(found, joints=joints(scene, built))
+        answer = replace(answer, joints=joints(scene, built))
     if "foam" in sections:
-        found = replace(found, foam=foam_lists(scene, built))
+        answer = replace(answer, foam=foam_lists(scene, built))
     if "flats" in sections:
-        found = replace(found, flats=check_flats(scene, built))
+        answer = replace(answer, flats=check_flats(scene, built))
     if "protect" in sections:
-        found = replace(found, protect=protections(scene, built))
+        answer = replace(answer, protect=protections(scene, built))
     if "wobble" in sections:
-        found = replace(found, wobble=wobble(scene, built, asked))
+        answer = replace(answer, wobble=wobble(scene, built, asked))
     if "overlaps" in sections:
         board = empty_ground(scene.base, scene.cell_mm)
         cell = Term("cell", board.cell_mm, "mm", "grid of this scene")
-        found = replace(found, overlaps=tuple(
+        answer = replace(answer, overlaps=tuple(
             Overlap(owner, loser, Figure(float(both.sum()) * board.cell_area, "mm2",
                     "ground that both claim; the patch listed later owns it", (cell,)))
             for owner, loser, both in overlaps(scene, built.bare)))  # fmt: skip
-    return found
+    return answer

@@ -49,15 +49,15 @@ def compose(
     """  # fmt: skip
     if not 1 <= len(measures) <= MAX_PARTS:
         raise fault("parts", f"it has {len(measures)}", f"write 1 to {MAX_PARTS}")
-    found: dict[str, float] = {}
+    values: dict[str, float] = {}
     for number, measure in enumerate(measures, start=1):
         if measure.parts <= 0:
             raise fault(f"part {number}", f"{measure.parts:g} parts are none", "write how many, or leave it out")
         for material, parts in _apart(measure, basis, known, number):
-            found[material] = found.get(material, 0.0) + parts
+            values[material] = values.get(material, 0.0) + parts
     like = known.mixes[LIKE[family]]
     made_of = tuple(one.label for one in measures)
-    ingredients = tuple(Part(material=material, parts=round(parts, 6)) for material, parts in found.items())
+    ingredients = tuple(Part(material=material, parts=round(parts, 6)) for material, parts in values.items())
     names = ", ".join(f"{one.parts:g} {_name(one.label, known)}" for one in measures)
     data = like.model_dump(mode="json", exclude_unset=True)
     data |= {

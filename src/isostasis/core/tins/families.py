@@ -120,22 +120,22 @@ def _compound(answers: Answers, known: Catalogue, new_id: Callable[[str], str]) 
         laid["sets"] = {**mix.sets.model_dump(mode="json"), "set_min": answers["set_min"]}
     if answers.get("most_mm"):
         laid["most_mm"] = answers["most_mm"]
-    made = Mix.model_validate(laid)
+    compound = Mix.model_validate(laid)
     if answers.get("dry_h"):
-        made = _drying(made, material, known, answers["dry_h"], answers.get("dry_mm") or LABEL_LAYER_MM)
-    return Made(material, made, (tin.id, mix.id))
+        compound = _drying(compound, material, known, answers["dry_h"], answers.get("dry_mm") or LABEL_LAYER_MM)
+    return Made(material, compound, (tin.id, mix.id))
 
 
 def _drying(mix: Mix, material: Material, known: Catalogue, hours: float, depth_mm: float) -> Mix:
     """The mix with the diffusivity by which it dries in its tin's hours. Raises Faults where it could not."""
     water = wet(mix, {**known.materials, material.id: material}).free_water_g_per_ml * depth_mm * 1000
     try:
-        found = diffusivity_of_label(water, depth_mm, hours, evaporation(*LABEL_ROOM))
+        diffusivity = diffusivity_of_label(water, depth_mm, hours, evaporation(*LABEL_ROOM))
     except ValueError:
         least = water / evaporation(*LABEL_ROOM)
         told = f"{hours:g} h are too few for {depth_mm:g} mm: at 20 °C the air alone needs about {least:.0f} h"
         raise fault("dry_h", told, "write how thick that was, or leave it empty") from None
-    dries = {"diffusivity_m2_s": float(f"{found:.3g}")}
+    dries = {"diffusivity_m2_s": float(f"{diffusivity:.3g}")}
     return Mix.model_validate({**mix.model_dump(mode="json", exclude_unset=True), "dries": dries})
 
 

@@ -14,24 +14,24 @@ from ..shared.scenes import database, now
 
 def taken_in(brought: SceneArchive | None, text: bytes, name: str) -> str:
     """The slug of a scene that was taken in, with all of its pictures or not at all. Raises Faults."""
-    found = [as_kept(one) for one in brought.pictures] if brought else []
+    kept_pictures = [as_kept(one) for one in brought.pictures] if brought else []
     steps = [(one, as_kept(one.content)) for one in brought.steps] if brought else []
     scene = read_scene(brought.document if brought else text)
     with database().writing() as session:
-        for one in found:
+        for one in kept_pictures:
             pictures.keep(session, one.content, one.size, now(), one.focus)
         row = scenes.create(session, scene, f"Imported{' from ' + name if name else ''}", now())
-        for told, whole in steps:
+        for step, whole in steps:
             kept, thumb = (whole.content, whole.size), small(whole)
             photos.add(
                 session,
                 row,
-                told.step[:80],
-                told.moment,
+                step.step[:80],
+                step.moment,
                 kept,
                 (thumb.content, thumb.size),
-                _moment(told.at),
-                told.note,
+                _moment(step.at),
+                step.note,
             )
         return row.slug
 
@@ -39,9 +39,9 @@ def taken_in(brought: SceneArchive | None, text: bytes, name: str) -> str:
 def _moment(text: str) -> datetime:
     """A moment of an archive. Raises Faults."""
     try:
-        made = datetime.fromisoformat(text)
+        moment = datetime.fromisoformat(text)
     except ValueError:
-        made = None
-    if made is None or made.tzinfo is None:
+        moment = None
+    if moment is None or moment.tzinfo is None:
         raise fault("archive", f"“{text[:30]}” is no moment", "save it anew")
-    return made
+    return moment

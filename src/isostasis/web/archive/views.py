@@ -78,13 +78,13 @@ def _brought(digest: str) -> Iterator[tuple[dict[str, object], Session]]:
 @blueprint.get("/archive/<digest>")
 def look(digest: str) -> str:
     """What will happen, either way. Raises Faults."""
-    with _brought(digest) as (head, there), database().reading() as here:
-        told = [store_archive.tell(here, there, way) for way in get_args(store_archive.Way)]
+    with _brought(digest) as (head, source), database().reading() as target:
+        by_way = [store_archive.tell(target, source, way) for way in get_args(store_archive.Way)]
     try:
         saved = datetime.fromisoformat(str(head.get("made_at", "")))
     except ValueError:
         saved = None
-    return render_template("archive/look.html", digest=digest, head=head, saved=saved, told=told, place="archive")
+    return render_template("archive/look.html", digest=digest, head=head, saved=saved, told=by_way, place="archive")
 
 
 @blueprint.post("/archive/<digest>")
@@ -94,15 +94,15 @@ def take(digest: str) -> Response:
     if way not in get_args(store_archive.Way):
         raise fault("way", f"“{way[:20]}” is no way to take it in", "merge or replace")
     chosen: store_archive.Way = "merge" if way == "merge" else "replace"
-    with _brought(digest) as (head, there):
-        with database().writing() as here:
-            told = store_archive.take_in(here, there, chosen)
-        with database().reading() as here:
-            found = store_archive.alike(here, head, told.slugs)
+    with _brought(digest) as (head, source):
+        with database().writing() as target:
+            told = store_archive.take_in(target, source, chosen)
+        with database().reading() as target:
+            alike = store_archive.alike(target, head, told.slugs)
     waiting.let_go(digest)
-    other = [name for name, same in found if not same]
+    other = [name for name, same in alike if not same]
     flash(
-        f"Taken in. {len(found) - len(other)} of {len(found)} plans are the same as where it was saved, by their hash.",
+        f"Taken in. {len(alike) - len(other)} of {len(alike)} plans are the same as where it was saved, by their hash.",
         "done",
     )
     if other:

@@ -19,11 +19,11 @@ CHUNK = 1 << 20
 
 def _folder() -> Path:
     """Where they lie. Raises Faults for a folder that belongs to somebody else."""
-    made = Path(tempfile.gettempdir()) / f"isostasis-incoming-{os.getuid() if hasattr(os, 'getuid') else 'own'}"
-    made.mkdir(mode=0o700, exist_ok=True)
-    if hasattr(os, "getuid") and made.stat().st_uid != os.getuid():
-        raise fault("archive", f"{made} belongs to somebody else", "take it away, or name another TMPDIR")
-    return made
+    folder = Path(tempfile.gettempdir()) / f"isostasis-incoming-{os.getuid() if hasattr(os, 'getuid') else 'own'}"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    if hasattr(os, "getuid") and folder.stat().st_uid != os.getuid():
+        raise fault("archive", f"{folder} belongs to somebody else", "take it away, or name another TMPDIR")
+    return folder
 
 
 def keep(data: IO[bytes]) -> str:

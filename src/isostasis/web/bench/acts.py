@@ -51,10 +51,10 @@ def picture(slug: str, digest: str) -> Response:
     """A photo of this scene, or a small one of it."""
     with database().reading() as session:
         row = scenes.find(session, slug)
-        found = pictures.find(session, digest) if photos.shown(session, row, digest) else None
-    if found is None:
+        shot = pictures.find(session, digest) if photos.shown(session, row, digest) else None
+    if shot is None:
         abort(404)
-    answer = make_response(found.content)
+    answer = make_response(shot.content)
     answer.headers["Content-Type"] = "image/webp"
     answer.headers["Cache-Control"] = f"private, max-age={A_YEAR}, immutable"
     return answer

@@ -26,15 +26,15 @@ class JustDone:
     photos: tuple[StepPhotoRow, ...]
 
 
-def just_done(session: Session, found: list[BenchScene], at: datetime, most: int) -> list[JustDone]:
+def just_done(session: Session, bench_scenes: list[BenchScene], at: datetime, most: int) -> list[JustDone]:
     """What was done last over some scenes, the newest first."""
     done = []
-    for one in found:
-        row = scenes.find(session, one.slug)
-        steps, shots = {step.id: step for step in one.plan.steps}, photos.by_step(session, row)
+    for scene in bench_scenes:
+        row = scenes.find(session, scene.slug)
+        steps, shots = {step.id: step for step in scene.plan.steps}, photos.by_step(session, row)
         for event in marks.laid(marks.events(session, row)):
             if event.at > at - JUST and event.step in steps:
-                done.append((one, steps[event.step], event, tuple(shots.get(event.step, ()))))
+                done.append((scene, steps[event.step], event, tuple(shots.get(event.step, ()))))
     newest = sorted(done, key=lambda each: each[2].at, reverse=True)[:most]
     return [
         JustDone(one, step, event, tuple(shelf.taken_by(session, event)), shots) for one, step, event, shots in newest

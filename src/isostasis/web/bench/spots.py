@@ -42,19 +42,19 @@ def _outline(cover: Cover, cell_mm: float, frame: Projection) -> str:
     return path(rings, frame)
 
 
-def drawn_plan(one: BenchScene, states: list[Spot]) -> DrawnPlan:
+def drawn_plan(scene: BenchScene, states: list[Spot]) -> DrawnPlan:
     """The spots of a scene where they lie, what has no place on the ground left out."""
-    frame = projection_of(one.scene)
-    found: list[DrawnSpot] = []
-    cell = one.plan.built.bare.cell_mm
+    frame = projection_of(scene.scene)
+    drawn: list[DrawnSpot] = []
+    cell = scene.plan.built.bare.cell_mm
     for spot in states:
-        cover = one.plan.built.covers[spot.patch]
+        cover = scene.plan.built.covers[spot.patch]
         if cover.face or not cover.mask.any():
             continue
         x, y = innermost(cover, cell)
         at_x, at_y = frame.x(x), frame.y(y)
-        while any(abs(at_y - other.y) < 34 and abs(at_x - other.x) < 104 for other in found):
+        while any(abs(at_y - other.y) < 34 and abs(at_x - other.x) < 104 for other in drawn):
             at_y += 12
         at_x = min(max(at_x, frame.left + 52), frame.left + frame.plan_width - 52)
-        found.append(DrawnSpot(spot, _outline(cover, cell, frame), at_x, at_y))
-    return DrawnPlan(frame, tuple(found))
+        drawn.append(DrawnSpot(spot, _outline(cover, cell, frame), at_x, at_y))
+    return DrawnPlan(frame, tuple(drawn))

@@ -25,10 +25,10 @@ STATES = ("now", "wet", "ready", "blocked", "to do", "done")
 MOST = 8  # of each list
 
 
-def _chosen(found: list[BenchScene], acts: list[Act]) -> BenchScene | None:
+def _chosen(bench_scenes: list[BenchScene], acts: list[Act]) -> BenchScene | None:
     """The scene whose plan is drawn: the one that is asked for, else that of the first act."""
-    wanted = next((one for one in found if one.slug == request.args.get("scene")), None)
-    return wanted or (acts[0].scene if acts else found[0] if found else None)
+    wanted = next((one for one in bench_scenes if one.slug == request.args.get("scene")), None)
+    return wanted or (acts[0].scene if acts else bench_scenes[0] if bench_scenes else None)
 
 
 def _read(session: Session, act: Act, about: str) -> dict[str, datetime]:
@@ -41,8 +41,8 @@ def page() -> str:
     moment = wall_now()
     minutes = int(read_one(MINUTES, request.args))
     with database().reading() as session:
-        found = bench.at_work(session, moment)
-        acts = agenda(found, moment)
+        bench_scenes = bench.at_work(session, moment)
+        acts = agenda(bench_scenes, moment)
         first = acts[0] if acts else None
         step: Step | None = None
         about, read, shots = "", {}, []
@@ -52,25 +52,28 @@ def page() -> str:
             read = _read(session, first, about)
             row = scenes.find(session, first.scene.slug)
             shots = photos.by_step(session, row).get(step.id, []) if step else []
-        cups = bench.open_cups(session, found)
+        cups = bench.open_cups(session, bench_scenes)
         mark = bench.mark_of(session)
-        done = just_done(session, found, moment, MOST)
-        rings = rings_of(session, found, moment)
-    chosen = _chosen(found, acts)
-    states: dict[str, list[Spot]] = {one.slug: spots(one, moment) for one in found}
-    every = [(one, spot) for one in found for spot in states[one.slug]]
+        done = just_done(session, bench_scenes, moment, MOST)
+        rings = rings_of(session, bench_scenes, moment)
+    chosen = _chosen(bench_scenes, acts)
+    states: dict[str, list[Spot]] = {one.slug: spots(one, moment) for one in bench_scenes}
+    every = [(one, spot) for one in bench_scenes for spot in states[one.slug]]
     resin = {
-        (one.slug, step.id) for one in found for step in one.plan.steps if step.takes_cup and step.id in one.marks.done
+        (one.slug, step.id)
+        for one in bench_scenes
+        for step in one.plan.steps
+        if step.takes_cup and step.id in one.marks.done
     }
     return render_template(
-        "bench/page.html", scenes=found, first=first, step=step, then=acts[1 : MOST + 1], cups=cups, about=about,
-        coming=[one for one in rings if not one.rings][:3], next_visit=after_visit(found, moment),
+        "bench/page.html", scenes=bench_scenes, first=first, step=step, then=acts[1 : MOST + 1], cups=cups, about=about,
+        coming=[one for one in rings if not one.rings][:3], next_visit=after_visit(bench_scenes, moment),
         cautions=worst_first(first.scene.plan.cautions_of(step.id)) if first and step else [], read=read, shots=shots,
-        vapours=vapours(found, moment), done=done, resin=resin, cup_touches=CUP_TOUCHES,
+        vapours=vapours(bench_scenes, moment), done=done, resin=resin, cup_touches=CUP_TOUCHES,
         chosen=chosen, drawn=drawn_plan(chosen, states[chosen.slug]) if chosen else None,
         wet=[(one, spot) for one, spot in every if spot.state == "wet"][:MOST],
         blocked=[(one, spot) for one, spot in every if spot.state == "blocked"][:MOST],
         counts={state: sum(spot.state == state for _, spot in every) for state in STATES},
-        fits=fitting(found, moment, minutes)[:MOST], minutes=minutes,
+        fits=fitting(bench_scenes, moment, minutes)[:MOST], minutes=minutes,
         visit=visit(acts[:7]), mark=mark, rings=rings, touches=TOUCHES, wall=moment, place="bench",
     )  # fmt: skip

@@ -125,45 +125,45 @@ def clock_of(slug: str) -> Clock:
         due: dict[str, datetime] = {}
         pins: dict[str, datetime] = {}
         many = len(slugs) > 1
-        for one in slugs:
-            other = scenes.find(session, one)
-            documents[one] = scenes.exported(session, other.head)
-            marks[one] = marks_of.marks(marks_of.events(session, other))
+        for neighbour in slugs:
+            other = scenes.find(session, neighbour)
+            documents[neighbour] = scenes.exported(session, other.head)
+            marks[neighbour] = marks_of.marks(marks_of.events(session, other))
             kept = clock.asked_of(session, other)
             if many:
-                pins |= {joined(one, step): at for step, at in kept.pins.items()}
+                pins |= {joined(neighbour, step): at for step, at in kept.pins.items()}
                 if kept.deadline is not None:
-                    due[one] = kept.deadline - timedelta(hours=kept.buffer_h)
-        own = clock.asked_of(session, row)
-        asked = ClockRequest(pins=pins) if many else own
+                    due[neighbour] = kept.deadline - timedelta(hours=kept.buffer_h)
+        own_question = clock.asked_of(session, row)
+        asked = ClockRequest(pins=pins) if many else own_question
         hours = settings.read(session).hours
-        made = clock.latest(session, row)
+        forecast = clock.latest(session, row)
         token = clock.token_of(session, row)
         broken = tuple(str(one) for one in clock.faults(session, row))
     put = question(documents, hours, str(zone()), asked, marks, due)
     asked_now = request_of(put.begun(now()))
-    kept_schedule = Schedule.of(made.made) if made else None
-    wanted = own.deadline.astimezone(zone()) if own.deadline is not None else None
+    kept_schedule = Schedule.of(forecast.made) if forecast else None
+    wanted = own_question.deadline.astimezone(zone()) if own_question.deadline is not None else None
     return Clock(
-        slug, put, made, kept_schedule, asking, solving, token, together, zone(),
-        parse_hours(hours), hours, asked_now, wanted, own.buffer_h, broken,
+        slug, put, forecast, kept_schedule, asking, solving, token, together, zone(),
+        parse_hours(hours), hours, asked_now, wanted, own_question.buffer_h, broken,
     )  # fmt: skip
 
 
-def ask(found: Clock, cause: str, pin: Pin | None = None) -> None:
+def ask(scene_clock: Clock, cause: str, pin: Pin | None = None) -> None:
     """Put the question; with a `pin` as if that step were there, which is kept only if a schedule comes of it."""
     app_database, clock_now = database(), current_app.extensions["now"]
-    put = found.question.begun(clock_now())
+    put = scene_clock.question.begun(clock_now())
     if pin is not None:
-        put = put.pinned(found.id_of(pin.step), pin.at)
+        put = put.pinned(scene_clock.id_of(pin.step), pin.at)
     kept: list[int] = []
 
-    def answered(made: dict[str, Any]) -> None:
-        if pin is not None and pin.at is not None and made["finish"] is None:
+    def answered(answer: dict[str, Any]) -> None:
+        if pin is not None and pin.at is not None and answer["finish"] is None:
             return
         try:
             with app_database.writing() as session:
-                kept.append(_keep(session, found, put, made, cause, pin, clock_now()))
+                kept.append(_keep(session, scene_clock, put, answer, cause, pin, clock_now()))
         except scenes.NoSuchScene:
             raise Unwanted("This scene was in the bin when its times were found; plan it again.") from None
 
@@ -171,46 +171,56 @@ def ask(found: Clock, cause: str, pin: Pin | None = None) -> None:
         if kept:
             _options(app_database, kept[-1], options)
 
-    solver().ask(key_of(found.slug), put, answered, bought, about=PIN if pin is not None else "")
+    solver().ask(key_of(scene_clock.slug), put, answered, bought, about=PIN if pin is not None else "")
 
 
-def next_move(found: Clock) -> str:
+def next_move(scene_clock: Clock) -> str:
     """What is to become of a scene's schedule: "busy" while the solver is at it, "ask" if what is asked has changed, ""
     if it stands. What was stopped, or went wrong, is not asked again by itself."""
-    asking = found.asking
-    if asking is not None and found.question.same(asking.question):
-        if found.solving:
+    asking = scene_clock.asking
+    if asking is not None and scene_clock.question.same(asking.question):
+        if scene_clock.solving:
             return "busy"
-        if asking.wrong or not found.missed:
+        if asking.wrong or not scene_clock.missed:
             return ""
-    if found.stale:
+    if scene_clock.stale:
         return "ask"
-    return "busy" if found.solving else ""
+    return "busy" if scene_clock.solving else ""
 
 
-def ask_if_stale(found: Clock) -> None:
+def ask_if_stale(scene_clock: Clock) -> None:
     """Put the question if what is asked has changed."""
-    if next_move(found) == "ask":
-        ask(found, _cause(found))
+    if next_move(scene_clock) == "ask":
+        ask(scene_clock, _cause(scene_clock))
 
 
-def _cause(found: Clock) -> str:
-    if found.forecast is None:
+def _cause(scene_clock: Clock) -> str:
+    if scene_clock.forecast is None:
         return "first look"
-    return "a step was not begun" if found.missed and found.forecast.question == found.question.digest else "changed"
+    return (
+        "a step was not begun"
+        if scene_clock.missed and scene_clock.forecast.question == scene_clock.question.digest
+        else "changed"
+    )
 
 
 def _keep(
-    session: Session, found: Clock, put: SolverQuestion, made: dict[str, Any], cause: str, pin: Pin | None, at: datetime
+    session: Session,
+    scene_clock: Clock,
+    put: SolverQuestion,
+    answer: dict[str, Any],
+    cause: str,
+    pin: Pin | None,
+    at: datetime,
 ) -> int:
     """Keep a schedule, and the pin that it was found with."""
-    row = scenes.find(session, found.slug)
+    row = scenes.find(session, scene_clock.slug)
     if pin is not None:
         clock.ask(session, row, clock.asked_of(session, row).pinned(pin.step, pin.at))
-    if made["finish"] is None and found.made is not None:
+    if answer["finish"] is None and scene_clock.made is not None:
         # The last times stand; why nothing better was found is told.
-        made = {**found.made.kept(), "status": "infeasible", "why": made["why"]}
-    return clock.add_forecast(session, row, put.digest, cause, made, at).id
+        answer = {**scene_clock.made.kept(), "status": "infeasible", "why": answer["why"]}
+    return clock.add_forecast(session, row, put.digest, cause, answer, at).id
 
 
 def _options(app_database: Database, forecast: int, options: list[dict[str, Any]]) -> None:

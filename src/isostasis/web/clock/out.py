@@ -13,25 +13,27 @@ from ..shared.scenes import database
 from .views import Page, back, blueprint, page_of
 
 
-def entries(here: Page, all_steps: bool = False) -> list[Entry]:
+def entries(clock_page: Page, all_steps: bool = False) -> list[Entry]:
     """The steps of a schedule for a calendar: what is still to be done, or all. No alarm rings in quiet hours."""
-    found = []
-    for row in here.rows if all_steps else here.planned:
-        cautions = here.opened.plan.cautions_of(row.step.id) if row.slug == here.opened.slug else ()
-        rings = tuple(at for at in alarms(row.start, row.window_to) if not here.clock.hours.is_quiet(at))
-        zone = here.clock.zone
+    listed = []
+    for row in clock_page.rows if all_steps else clock_page.planned:
+        cautions = clock_page.opened.plan.cautions_of(row.step.id) if row.slug == clock_page.opened.slug else ()
+        rings = tuple(at for at in alarms(row.start, row.window_to) if not clock_page.clock.hours.is_quiet(at))
+        zone = clock_page.clock.zone
         start, end, ready = (at.astimezone(zone) for at in (row.start, row.end, row.ready))
         closes = row.window_to.astimezone(zone) if row.window_to else None
         told = tuple(caution.text for caution in cautions)
-        found.append(Entry(row.slug, row.step.id, row.step.do, start, end, ready, closes, row.timed.state, told, rings))
-    return found
+        listed.append(
+            Entry(row.slug, row.step.id, row.step.do, start, end, ready, closes, row.timed.state, told, rings)
+        )
+    return listed
 
 
-def _calendar(here: Page) -> bytes:
-    forecast = here.clock.forecast
-    made = forecast.at if forecast else here.clock.asked.start
+def _calendar(clock_page: Page) -> bytes:
+    forecast = clock_page.clock.forecast
+    made = forecast.at if forecast else clock_page.clock.asked.start
     number = forecast.id if forecast else 0
-    return as_calendar(here.opened.scene.name, entries(here), made, number, str(here.clock.zone))
+    return as_calendar(clock_page.opened.scene.name, entries(clock_page), made, number, str(clock_page.clock.zone))
 
 
 @blueprint.get("/s/<slug>/clock.ics")

@@ -94,18 +94,18 @@ def _wall(at: datetime) -> datetime:
     return at.astimezone(zone()) if at.tzinfo else at
 
 
-def _chart(found: Room) -> dict[str, Any] | None:
+def _chart(measured: Room) -> dict[str, Any] | None:
     """Temperature and humidity over the days of the series: two stepped paths, days, scales."""
-    if len(found.series) < 2:
+    if len(measured.series) < 2:
         return None
-    times = [_wall(one.at) for one in found.series]
+    times = [_wall(one.at) for one in measured.series]
     first, last = times[0], times[-1]
     span = (last - first).total_seconds()
 
     def x(at: datetime) -> float:
         return 700 * (at - first).total_seconds() / span
 
-    temps = [one.temp_c for one in found.series]
+    temps = [one.temp_c for one in measured.series]
     low, high = min(temps) - 1, max(temps) + 1
 
     def path(ys: list[float]) -> str:
@@ -122,7 +122,7 @@ def _chart(found: Room) -> dict[str, Any] | None:
     moment = now().astimezone(zone()) if first.tzinfo else now().astimezone(zone()).replace(tzinfo=None)
     return {
         "temp": path([150 * (1 - (temp - low) / (high - low)) for temp in temps]),
-        "rh": path([150 * (1 - one.rh) for one in found.series]),
+        "rh": path([150 * (1 - one.rh) for one in measured.series]),
         "days": days if len(days) <= 20 else days[:: len(days) // 10],
         "low": low + 1,
         "high": high - 1,

@@ -83,7 +83,7 @@ class Strata:
 
 
 def layout_lanes(
-    scene: Scene, plan: Plan, made: Schedule, hours: BenchHours, begin: datetime, end: datetime, moment: datetime,
+    scene: Scene, plan: Plan, schedule: Schedule, hours: BenchHours, begin: datetime, end: datetime, moment: datetime,
     deadline: datetime | None,
     slug: str,
     pins: Collection[str], degrees: Callable[[float], str],
@@ -96,8 +96,8 @@ def layout_lanes(
     def x(at: datetime) -> float:
         return LEFT + min(max((at - begin).total_seconds() / 86_400, 0.0), days) * px
 
-    timed = {one.step: one for one in made.steps if one.scene in ("", slug)}
-    others = [one for one in made.steps if one.scene not in ("", slug)]
+    timed = {one.step: one for one in schedule.steps if one.scene in ("", slug)}
+    others = [one for one in schedule.steps if one.scene not in ("", slug)]
     rows = _rows(scene, plan, timed)
     if others:
         rows.append(("Other scenes", []))
@@ -106,10 +106,10 @@ def layout_lanes(
     for number, (name, steps) in enumerate(rows):
         lane = Lane(name, TOP + each * (number + 1) - 8)
         if name == "Other scenes":
-            for one in others:
-                at = datetime.fromisoformat(one.start)
+            for step in others:
+                at = datetime.fromisoformat(step.start)
                 if begin <= at <= end:
-                    lane.posts.append(_post(one, one.id, "", one.id, lane.base, 12.0, x, False))
+                    lane.posts.append(_post(step, step.id, "", step.id, lane.base, 12.0, x, False))
         else:
             _fill(lane, plan, steps, timed, x, begin, end, pins, each, names)
         lanes.append(lane)
@@ -126,7 +126,7 @@ def layout_lanes(
         room = _room(scene, day + timedelta(hours=12), degrees)
         heads.append((x(day), f"{day:%a} {day.day}", room if room != before else ""))
         before = room
-    finish = None if made.finish is None else datetime.fromisoformat(made.finish)
+    finish = None if schedule.finish is None else datetime.fromisoformat(schedule.finish)
     return Strata(
         wide, TOP + each * len(lanes) + 26, heads, open_at, nights, lanes,
         x(moment) if begin <= moment <= end else None,
@@ -157,12 +157,12 @@ def _rows(scene: Scene, plan: Plan, timed: dict[str, Timed]) -> list[tuple[str, 
     return [(name, steps) for name, steps in rows if steps]
 
 
-def _post(one: Timed, step: str, label: str, title: str, base: float, high: float, x: Place, pinned: bool) -> Post:
-    at = datetime.fromisoformat(one.start)
+def _post(timed: Timed, step: str, label: str, title: str, base: float, high: float, x: Place, pinned: bool) -> Post:
+    at = datetime.fromisoformat(timed.start)
     gate = None
-    if one.window_to and one.state == "planned":
-        gate = x(datetime.fromisoformat(one.window_to))
-    return Post(step, one.state, x(at), base - high, high, label, title, one.start, gate, pinned)
+    if timed.window_to and timed.state == "planned":
+        gate = x(datetime.fromisoformat(timed.window_to))
+    return Post(step, timed.state, x(at), base - high, high, label, title, timed.start, gate, pinned)
 
 
 def _fill(
@@ -184,16 +184,16 @@ def _fill(
     leaving = {layer.entry.step for off in plan.off or () for layer, _ in off.parts}
     order = sorted(zip(steps, heights, strict=True), key=lambda one: timed[one[0].id].start)
     for step, height in order:
-        one = timed[step.id]
-        starts, ready = datetime.fromisoformat(one.start), datetime.fromisoformat(one.ready)
-        if one.state == "skipped":
+        this = timed[step.id]
+        starts, ready = datetime.fromisoformat(this.start), datetime.fromisoformat(this.ready)
+        if this.state == "skipped":
             continue
         high = height * fit
         if step.lift:
             top -= high
             if starts <= end:
                 page = page_of_kind(step.kind)
-                state = "off" if step.id in leaving else "built" if one.state in ("done", "begun") else "planned"
+                state = "off" if step.id in leaving else "built" if this.state in ("done", "begun") else "planned"
                 lane.blocks.append(
                     Block(page.HATCH, page.TONE, x(starts), max(x(ready), x(starts)), top, high, step.do, state)
                 )
@@ -206,7 +206,7 @@ def _fill(
             used = at + len(words) * CHARACTER + 6
         title = f"{step.do}: {starts:%a %d %b %H:%M}"
         reach = max(lane.base - top + 5, 14.0)
-        lane.posts.append(_post(one, step.id, label, title, lane.base, reach, x, one.id in pins))
+        lane.posts.append(_post(this, step.id, label, title, lane.base, reach, x, this.id in pins))
     lane.posts[:] = [replace(one, label_y=_over(one, lane.posts)) if one.label else one for one in lane.posts]
 
 

@@ -111,52 +111,52 @@ class Page:
 def page_of(slug: str) -> Page:
     """Everything that the clock's pages show of a scene. Raises NoSuchScene, Faults."""
     opened = open_scene(slug)
-    found = clock_of(slug)
-    others = {one: opened if one == slug else open_scene(one) for one in found.question.scenes}
+    scene_clock = clock_of(slug)
+    others = {one: opened if one == slug else open_scene(one) for one in scene_clock.question.scenes}
     steps = {one: {step.id: step for step in other.plan.steps} for one, other in others.items()}
     with database().reading() as session:
         marked = {one: marks_of.holding(marks_of.events(session, scenes.find(session, one))) for one in others}
     rows = []
-    for one in found.made.steps if found.made else ():
-        whose = one.scene or slug
-        if one.step in steps.get(whose, {}):
-            held = len(marked[whose].get(one.step, ()))
-            rows.append(Row(one, steps[whose][one.step], others[whose].scene.name, whose, held))
-    return Page(opened, found, sorted(rows, key=lambda row: (row.start, row.end)))
+    for timed in scene_clock.made.steps if scene_clock.made else ():
+        whose = timed.scene or slug
+        if timed.step in steps.get(whose, {}):
+            held = len(marked[whose].get(timed.step, ()))
+            rows.append(Row(timed, steps[whose][timed.step], others[whose].scene.name, whose, held))
+    return Page(opened, scene_clock, sorted(rows, key=lambda row: (row.start, row.end)))
 
 
 @blueprint.get("/s/<slug>/clock")
 def page(slug: str) -> str:
     """The strata and the reading."""
-    here = page_of(slug)
-    busy = next_move(here.clock)
-    minutes = _minutes_now(here)
-    free = _free(here, minutes)
+    clock_page = page_of(slug)
+    busy = next_move(clock_page.clock)
+    minutes = _minutes_now(clock_page)
+    free = _free(clock_page, minutes)
     step = request.args.get("step", "")
-    chosen = here.row(step)
+    chosen = clock_page.row(step)
     with database().reading() as session:
         row = scenes.find(session, slug)
         history = clocks.forecasts(session, row)
     return render_template(
         "clock/page.html",
-        opened=here.opened,
-        clock=here.clock,
-        page=here,
+        opened=clock_page.opened,
+        clock=clock_page.clock,
+        page=clock_page,
         busy=busy,
-        strata=_strata(here),
+        strata=_strata(clock_page),
         zooms=ZOOMS,
         zoom=_zoom(),
         chosen=chosen,
         gone=step if chosen is None and not busy else "",
-        cautions=here.opened.plan.cautions_of(chosen.step.id) if chosen else (),
-        tonight=_tonight(here),
+        cautions=clock_page.opened.plan.cautions_of(chosen.step.id) if chosen else (),
+        tonight=_tonight(clock_page),
         minutes=minutes,
         free=free,
-        slacks=_slacks(here),
-        options=_options(here.clock),
-        chart=_chart(history, here.clock.zone),
-        told=[*here.clock.broken, *_told(here.opened)],
-        refused=refusal(here.clock.asking),
+        slacks=_slacks(clock_page),
+        options=_options(clock_page.clock),
+        chart=_chart(history, clock_page.clock.zone),
+        told=[*clock_page.clock.broken, *_told(clock_page.opened)],
+        refused=refusal(clock_page.clock.asking),
         all_scenes=_others(slug),
         place="clock.page",
     )
@@ -192,83 +192,84 @@ def _zoom() -> int:
     return days
 
 
-def _strata(here: Page) -> Strata | None:
-    made = here.made
-    if made is None or not here.rows:
+def _strata(clock_page: Page) -> Strata | None:
+    schedule = clock_page.made
+    if schedule is None or not clock_page.rows:
         return None
-    found, days = here.clock, _zoom()
-    moment = now().astimezone(found.zone)
+    scene_clock, days = clock_page.clock, _zoom()
+    moment = now().astimezone(scene_clock.zone)
     midnight = moment.replace(hour=0, minute=0, second=0, microsecond=0)
     if days:
         at = request.args.get("from", "")
-        begin = parse_moment(at, "from").astimezone(found.zone) if at else midnight
+        begin = parse_moment(at, "from").astimezone(scene_clock.zone) if at else midnight
         end = begin + timedelta(days=days)
     else:
-        starts = [row.start for row in here.rows if row.timed.state not in ("skipped", "gate")]
+        starts = [row.start for row in clock_page.rows if row.timed.state not in ("skipped", "gate")]
         begin = min([midnight, *(max(one, midnight - timedelta(days=7)) for one in starts)])
-        last = max([row.ready for row in here.rows] + [midnight + timedelta(days=1)])
+        last = max([row.ready for row in clock_page.rows] + [midnight + timedelta(days=1)])
         end = min(last, begin + timedelta(days=120))
     begin = begin.replace(hour=0, minute=0, second=0, microsecond=0)
     measures = g.measures
     return layout_lanes(
-        here.opened.scene, here.opened.plan, made, found.hours, begin, end, moment, found.wanted,
-        here.opened.slug,
-        set(found.question.asked.pins),
+        clock_page.opened.scene, clock_page.opened.plan, schedule, scene_clock.hours, begin, end, moment,
+        scene_clock.wanted,
+        clock_page.opened.slug,
+        set(scene_clock.question.asked.pins),
         lambda temp: " ".join(show(temp, "degC", measures)),
     )  # fmt: skip
 
 
-def _tonight(here: Page) -> tuple[datetime, list[Row]] | None:
+def _tonight(clock_page: Page) -> tuple[datetime, list[Row]] | None:
     """The next session: its day, and what is to be done in it."""
-    planned = here.planned
+    planned = clock_page.planned
     if not planned:
         return None
     first = planned[0].start
-    at = here.clock.asked.minutes(first)
-    ends = [to for begin, to in here.clock.asked.sessions(60) if begin <= at < to]
+    at = clock_page.clock.asked.minutes(first)
+    ends = [to for begin, to in clock_page.clock.asked.sessions(60) if begin <= at < to]
     last = ends[0] if ends else at + 180
-    return first, [row for row in planned if here.clock.asked.minutes(row.start) < last]
+    return first, [row for row in planned if clock_page.clock.asked.minutes(row.start) < last]
 
 
-def _minutes_now(here: Page) -> int:
+def _minutes_now(clock_page: Page) -> int:
     """Minutes that the reader has, or what is left of the session under way, or an hour."""
     given = read_one(MINUTES, request.args)
     if given is not None:
         return int(given)
-    under_way = [to for begin, to in here.clock.asked.sessions(1) if begin == 0]
+    under_way = [to for begin, to in clock_page.clock.asked.sessions(1) if begin == 0]
     return under_way[0] if under_way else 60
 
 
-def _free(here: Page, minutes: int) -> list[tuple[NextStep, Row]]:
+def _free(clock_page: Page, minutes: int) -> list[tuple[NextStep, Row]]:
     """What can be done in that time, of all that shares the hands."""
-    if here.made is None:
+    if clock_page.made is None:
         return []
-    steps = [named(row.slug, row.step) if here.clock.many else row.step for row in here.rows]
-    rows = {row.timed.id: row for row in here.rows}
-    return [(one, rows[one.step]) for one in now_in(steps, here.made, here.clock.asked, minutes)]
+    steps = [named(row.slug, row.step) if clock_page.clock.many else row.step for row in clock_page.rows]
+    rows = {row.timed.id: row for row in clock_page.rows}
+    return [(one, rows[one.step]) for one in now_in(steps, clock_page.made, clock_page.clock.asked, minutes)]
 
 
-def _slacks(here: Page) -> list[tuple[str, int]]:
+def _slacks(clock_page: Page) -> list[tuple[str, int]]:
     """For each patch with work left, by how many minutes its tightest step may slip; the tightest patch first."""
-    found = []
-    for patch in here.opened.scene.patches:
+    slacks = []
+    for patch in clock_page.opened.scene.patches:
         lifts = {lift.id for lift in patch.lifts}
         mine = [
             one.timed.slack_min
-            for one in here.planned
-            if one.slug == here.opened.slug and one.step.lift in lifts and one.timed.state == "planned"
+            for one in clock_page.planned
+            if one.slug == clock_page.opened.slug and one.step.lift in lifts and one.timed.state == "planned"
         ]
         if mine:
-            found.append((patch.name, min(mine)))
-    return sorted(found, key=lambda one: one[1])
+            slacks.append((patch.name, min(mine)))
+    return sorted(slacks, key=lambda one: one[1])
 
 
-def _options(found: Clock) -> list[dict[str, Any]]:
+def _options(scene_clock: Clock) -> list[dict[str, Any]]:
     """What would buy time: as kept with the forecast, or as far as the solver is."""
-    asking = found.asking
+    asking = scene_clock.asking
     if asking is not None and asking.made is not None and asking.options:
         return asking.options
-    return list(found.forecast.options) if found.forecast is not None else []
+    return list(scene_clock.forecast.options) if scene_clock.forecast is not None else []
 
 
 @dataclass(frozen=True)
@@ -319,13 +320,13 @@ def solving(slug: str) -> Response | str:
     asking = solver().of(key_of(slug))
     if asking is None or not asking.solving:
         return back(slug)
-    found = clock_of(slug)
-    if found.shown != request.args.get("shown", found.shown):
+    scene_clock = clock_of(slug)
+    if scene_clock.shown != request.args.get("shown", scene_clock.shown):
         return back(slug)
     best = bound = None
     if asking.best is not None and asking.bound is not None:
-        best, bound = (found.asked.moment(one) for one in (asking.best, asking.bound))
-    return render_template("clock/_solving.html", slug=slug, shown=found.shown, best=best, bound=bound)
+        best, bound = (scene_clock.asked.moment(one) for one in (asking.best, asking.bound))
+    return render_template("clock/_solving.html", slug=slug, shown=scene_clock.shown, best=best, bound=bound)
 
 
 @blueprint.get("/s/<slug>/clock/bought")
@@ -349,11 +350,11 @@ def back(slug: str, **more: Any) -> Response:
 @blueprint.post("/s/<slug>/clock/look")
 def look(slug: str) -> Response | str:
     """Put the question of a page that found its schedule out of date; the page follows how far the solver is."""
-    found = clock_of(slug)
-    ask_if_stale(found)
+    scene_clock = clock_of(slug)
+    ask_if_stale(scene_clock)
     if "HX-Request" not in request.headers:
         return back(slug)
-    return render_template("clock/_solving.html", slug=slug, shown=found.shown, best=None)
+    return render_template("clock/_solving.html", slug=slug, shown=scene_clock.shown, best=None)
 
 
 @blueprint.post("/s/<slug>/clock/cancel")
@@ -375,12 +376,12 @@ def hours(slug: str) -> Response:
     """Bench hours, the date it is wanted with hours to spare, and which scenes share the hands."""
     text, deadline, spare = read(WANTED, request.form).values()
     parse_hours(text)
-    found = clock_of(slug)
+    scene_clock = clock_of(slug)
     together = [one for one in request.form.getlist("together") if one != slug]
     with database().writing() as session:
         known = {row.slug for row in scenes.all_scenes(session)}
         shared = [slug, *(one for one in together if one in known)]
-        joint = shared if len(shared) > 1 else _without(found.together, slug)
+        joint = shared if len(shared) > 1 else _without(scene_clock.together, slug)
         settings.change(session, hours=" ".join(text.split()), together=joint)
         row = scenes.find(session, slug)
         kept = clocks.asked_of(session, row)
@@ -397,61 +398,61 @@ def _without(together: list[str], slug: str) -> list[str]:
 @blueprint.post("/s/<slug>/clock/pin")
 def pin(slug: str) -> Response:
     """A step is dropped at a moment; or let go again. The rest follows, or it stays with the reason. Raises Faults."""
-    here = page_of(slug)
+    clock_page = page_of(slug)
     step = request.form.get("step", "")
-    row = here.row(step)
+    row = clock_page.row(step)
     if row is None:
         raise fault("step", f"the schedule has no step '{step}'", "reload the page; the plan may have changed")
     if row.timed.state != "planned":
         raise fault("step", f"“{row.step.do}” is {row.timed.state} already", "what is done or begun stays where it is")
     text = request.form.get("at", "").strip()
     if not text:
-        ask(here.clock, f"let go: {row.step.do}", Pin(step, None))
+        ask(clock_page.clock, f"let go: {row.step.do}", Pin(step, None))
         return back(slug, step=step)
     at = parse_moment(text, "time")
-    if at < here.clock.asked.start:
+    if at < clock_page.clock.asked.start:
         raise fault("time", f"{at:%a %d %b %H:%M} is over", "drop it to the right of the red line")
-    ask(here.clock, f"moved: {row.step.do}", Pin(step, at))
+    ask(clock_page.clock, f"moved: {row.step.do}", Pin(step, at))
     return back(slug, step=step)
 
 
 @blueprint.get("/s/<slug>/clock/day")
 def day(slug: str) -> str:
     """The sheet for one day, to print."""
-    here = page_of(slug)
-    planned = here.planned
-    first = planned[0].start if planned else now().astimezone(here.clock.zone)
+    clock_page = page_of(slug)
+    planned = clock_page.planned
+    first = planned[0].start if planned else now().astimezone(clock_page.clock.zone)
     date = (read_one(DATE, request.args) or first).date()
-    rows = [row for row in here.rows if row.start.date() == date and row.timed.state in ("planned", "begun")]
-    due = [row for row in here.rows if row.ready.date() == date and row.ready > row.end and row.step.wait_h]
+    rows = [row for row in clock_page.rows if row.start.date() == date and row.timed.state in ("planned", "begun")]
+    due = [row for row in clock_page.rows if row.ready.date() == date and row.ready > row.end and row.step.wait_h]
     return render_template(
         "clock/day.html",
-        opened=here.opened,
+        opened=clock_page.opened,
         date=date,
         rows=rows,
         due=due,
-        batches=_batches(here, rows),
-        cautions=told_once((row.timed.id, _cautions(here, row)) for row in rows),
+        batches=_batches(clock_page, rows),
+        cautions=told_once((row.timed.id, _cautions(clock_page, row)) for row in rows),
         before=date - timedelta(days=1),
         after=date + timedelta(days=1),
         place="clock.page",
     )
 
 
-def _batches(here: Page, rows: list[Row]) -> dict[str, list[Any]]:
+def _batches(clock_page: Page, rows: list[Row]) -> dict[str, list[Any]]:
     """What is mixed for each step of this scene."""
-    found: dict[str, list[Any]] = {}
+    by_step: dict[str, list[Any]] = {}
     for row in rows:
-        if row.slug == here.opened.slug:
-            found[row.timed.id] = [
+        if row.slug == clock_page.opened.slug:
+            by_step[row.timed.id] = [
                 batch
-                for batch in here.opened.plan.batches
+                for batch in clock_page.opened.plan.batches
                 if any(
                     feed.into in (row.step.lift, row.step.form) and feed.layer == row.step.course
                     for feed in batch.feeds
                 )
             ]
-    return found
+    return by_step
 
 
 def _cautions(here: Page, row: Row) -> tuple[Any, ...]:
@@ -462,23 +463,23 @@ def _cautions(here: Page, row: Row) -> tuple[Any, ...]:
 @blueprint.get("/s/<slug>/clock/list")
 def listed(slug: str) -> str:
     """Now and next, for a phone."""
-    here = page_of(slug)
-    busy = next_move(here.clock)
+    clock_page = page_of(slug)
+    busy = next_move(clock_page.clock)
     moment = now()
     wet = [
         row
-        for row in here.rows
+        for row in clock_page.rows
         if row.timed.state in ("done", "begun") and row.ready > moment and row.step.wait_h and row.timed.id
     ]
     return render_template(
         "clock/list.html",
-        opened=here.opened,
-        page=here,
+        opened=clock_page.opened,
+        page=clock_page,
         busy=busy,
-        rows=here.planned[:12],
-        left=sum(1 for step in here.opened.plan.steps if not step.built and not step.gate and not step.only_if),
+        rows=clock_page.planned[:12],
+        left=sum(1 for step in clock_page.opened.plan.steps if not step.built and not step.gate and not step.only_if),
         wet=sorted(wet, key=lambda row: row.ready),
-        cautions={row.timed.id: _cautions(here, row) for row in here.planned[:1]},
+        cautions={row.timed.id: _cautions(clock_page, row) for row in clock_page.planned[:1]},
         place="clock.page",
     )
 

@@ -46,10 +46,10 @@ def code() -> str:
     """A code for one more device, in figures and to be photographed. Raises Faults."""
     role = _role(read_one(ROLE, request.form))
     with database().writing() as session:
-        made = devices.new_code(session, role, now())
-    url = f"{_door().url or request.host_url.rstrip('/')}/pair?code={made}"
+        pairing = devices.new_code(session, role, now())
+    url = f"{_door().url or request.host_url.rstrip('/')}/pair?code={pairing}"
     picture = segno.make(url, error="m").svg_inline(scale=5, border=3, dark="#26323a", light="#ffffff")
-    return render_template("devices/_code.html", code=made, url=url.partition("?")[0], picture=picture, role=role)
+    return render_template("devices/_code.html", code=pairing, url=url.partition("?")[0], picture=picture, role=role)
 
 
 def _role(text: str) -> devices.Role:

@@ -55,14 +55,14 @@ def block(scene: ResolvedScene) -> Block:
         along = back / BACK_UP  # px of depth
         row = min(int(along / cell), z.shape[0] - 1)
         column = ((x - along * BACK_RIGHT) / cell).astype(int)
-        here = (x >= along * BACK_RIGHT) & (column < z.shape[1])
-        column = np.where(here, column, 0)
-        here &= on[row, column]
+        seen = (x >= along * BACK_RIGHT) & (column < z.shape[1])
+        column = np.where(seen, column, 0)
+        seen &= on[row, column]
         foot = ground_line - back
         top = np.maximum(np.floor(foot - z[row, column] * px * up).astype(int), 0)
-        cut = here & ~begun  # the cut face that is towards us
+        cut = seen & ~begun  # the cut face that is towards us
         end = np.where(cut, int(foot + px * up * board_mm), seen_to)
-        count = np.where(here, np.maximum(end - top, 0), 0)
+        count = np.where(seen, np.maximum(end - top, 0), 0)
         at = np.repeat(x, count)
         down = np.arange(len(at)) - np.repeat(np.cumsum(count) - count, count)
         y = top[at] + down
@@ -77,8 +77,8 @@ def block(scene: ResolvedScene) -> Block:
             below = np.where((y > foot)[:, None], BOARD, np.where((y < wet)[:, None], WATER, FOAM))
             colour = np.where(face[:, None], np.where((down < 2)[:, None], INK, below), colour)
         image[y, at, :3], image[y, at, 3] = colour, 255
-        seen_to = np.where(here, np.minimum(seen_to, top), seen_to)
-        begun |= here
+        seen_to = np.where(seen, np.minimum(seen_to, top), seen_to)
+        begun |= seen
     out = io.BytesIO()
     Image.fromarray(image, "RGBA").save(out, "WEBP", quality=QUALITY, method=2)
     return Block(out.getvalue(), (WIDE_PX, tall))

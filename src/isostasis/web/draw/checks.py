@@ -31,7 +31,7 @@ class Mark:
 
 def marks(checks: tuple[Check, ...], built: Build, frame: Projection, row: int) -> list[Mark]:
     """Every check that bites, drawn; numbered from 1 in the plan's order."""
-    found = []
+    drawn = []
     for number, check in enumerate(checks, start=1):
         site, cell = built.stages[check.lift].site, built.bare.cell_mm
         if check.cells is not None:
@@ -40,7 +40,7 @@ def marks(checks: tuple[Check, ...], built: Build, frame: Projection, row: int) 
             rows, columns = np.nonzero(check.cells)
             middle = len(rows) // 2
             at = ((columns[middle] + 0.5) * cell, (rows[middle] + 0.5) * cell)
-            found.append(Mark(number, check, site.patch.id, path(rings, frame), True,
+            drawn.append(Mark(number, check, site.patch.id, path(rings, frame), True,
                               _run(check.cells[row], site.ground.z[row], cell, frame),
                               frame.x(at[0]), frame.y(at[1])))  # fmt: skip
         else:
@@ -48,9 +48,9 @@ def marks(checks: tuple[Check, ...], built: Build, frame: Projection, row: int) 
             here = [a[0] for a, b in check.edges if a[0] == b[0] and a[1] <= (row + 0.5) * cell <= b[1]]
             cut_d = "".join(_tick(x, built, row, frame) for x in here)
             at = check.edges[len(check.edges) // 2][0]
-            found.append(Mark(number, check, site.patch.id, path(lines, frame, close=False), False, cut_d,
+            drawn.append(Mark(number, check, site.patch.id, path(lines, frame, close=False), False, cut_d,
                               frame.x(at[0]), frame.y(at[1])))  # fmt: skip
-    return found
+    return drawn
 
 
 def _run(cells: np.ndarray, z: np.ndarray, cell: float, frame: Projection) -> str:

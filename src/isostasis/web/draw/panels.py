@@ -94,17 +94,17 @@ def labels_of(scene: Scene, built: Build, frame: Projection, cut_y: float) -> li
         while any(abs(place.y - other.y) < PLATE and abs(place.x - other.x) < 110 for other in out):
             place = replace(place, y=place.y + PLATE)
         out.append(place)
-    told: list[Label] = []  # a later patch lies on an earlier one: its name is wanted more
+    labels: list[Label] = []  # a later patch lies on an earlier one: its name is wanted more
     larger = frame.sheet / WIDE
     for place in reversed(out):
         crowded = any(
             abs(place.y - other.y) < 2 * PLATE * larger
             and abs(place.x - other.x) < (NAME_PX * len(place.text + other.text) + PLATE) * larger
-            for other in told
+            for other in labels
             if not other.crowded
         )
-        told.append(replace(place, crowded=crowded))
-    return told
+        labels.append(replace(place, crowded=crowded))
+    return labels
 
 
 @dataclass(frozen=True)
@@ -174,14 +174,14 @@ def _formed(built: Build, row: int, part: slice, x: Array, frame: Projection, la
     """Each form that added ground, as much of it as later cuts have left."""
     bare = built.bare.z[row, part]
     shapes, before = [], np.zeros_like(bare)
-    for one in built.forms:
-        if one.form.after:
+    for shaped in built.forms:
+        if shaped.form.after:
             continue
-        after = one.ground.z[row, part]
+        after = shaped.ground.z[row, part]
         low, high = np.minimum(before, bare), np.minimum(after, bare)
         d = _between(x, low, high, frame)
         if d:
-            shapes.append(CutShape(d, hatch_of_form(one.form, labels), one.form.title))
+            shapes.append(CutShape(d, hatch_of_form(shaped.form, labels), shaped.form.title))
         before = after
     return shapes
 

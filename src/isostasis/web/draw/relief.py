@@ -106,7 +106,7 @@ def _sides(scene: ResolvedScene, built: Build, ground: Ground, fine: FineGround)
         (one.ground.z[rows, columns], hatch_of_form(one.form, labels)) for one in built.forms if not one.form.after
     ]
     dry = formed_mm + np.maximum(fine.laid[rows, columns], 0)
-    found = {}
+    sides = {}
     for place, (row, column) in enumerate(zip(rows.tolist(), columns.tolist(), strict=True)):
         strata, top = [], 0
         layers = [(min(float(z[place]), float(formed_mm[place])), hatch) for z, hatch in formed]
@@ -114,8 +114,8 @@ def _sides(scene: ResolvedScene, built: Build, ground: Ground, fine: FineGround)
             if round(height * 10) > top:
                 top = round(height * 10)
                 strata.append((top, hatch))
-        found[row * ground.shape[1] + column] = strata
-    return found
+        sides[row * ground.shape[1] + column] = strata
+    return sides
 
 
 class _Picture:

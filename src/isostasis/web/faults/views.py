@@ -52,19 +52,19 @@ def _spots(session: Session, symptom: Symptom | None) -> list[Spot]:
 
 def cups_of(session: Session, row: SceneRow, lift_id: str) -> tuple[CupWork, ...]:
     """How the batches of a lift were worked, the newest first."""
-    found = []
-    for one in logbook.batches(session, row):
-        planned = logbook.batch_of(one)
-        if planned.lift == lift_id and one.finished_at is not None:
-            passed = walk.passed(one) if one.walk else frozenset()
-            minutes = (one.finished_at - one.started_at).total_seconds() / 60
-            found.append(
+    cups = []
+    for batch in logbook.batches(session, row):
+        planned = logbook.batch_of(batch)
+        if planned.lift == lift_id and batch.finished_at is not None:
+            passed = walk.passed(batch) if batch.walk else frozenset()
+            minutes = (batch.finished_at - batch.started_at).total_seconds() / 60
+            cups.append(
                 CupWork(
                     minutes, planned.working_min, planned.volume_ml,
                     "second-cup" in passed if passed else None, "rest" in passed if passed else None,
                 )
             )  # fmt: skip
-    return tuple(found)
+    return tuple(cups)
 
 
 def _symptom() -> Symptom | None:
@@ -78,8 +78,8 @@ def _symptom() -> Symptom | None:
 def page() -> str:
     """What went wrong, and why. Raises Faults for a symptom or a spot that there is not."""
     symptom = _symptom()
-    told = {code: True for code in request.args.getlist("yes") if code in FACTS}
-    told |= {code: False for code in request.args.getlist("no") if code in FACTS}
+    answers = {code: True for code in request.args.getlist("yes") if code in FACTS}
+    answers |= {code: False for code in request.args.getlist("no") if code in FACTS}
     chosen = request.args.get("spot", "")
     ranked: tuple[Ranked, ...] = ()
     asked: tuple[str, ...] = ()
@@ -90,24 +90,24 @@ def page() -> str:
         if chosen and spot is None and symptom is not None:
             raise fault("spot", "that is not there, or this is not seen on it", "choose one of the list")
         if symptom is not None:
-            own = {}
+            facts = {}
             if spot is not None:
                 slug, _, lift_id = spot.key.partition("/")
                 row = scenes.find(session, slug)
                 scene = scenes.resolve(session, row.head)
                 made = plan(scene)
-                own = facts_of(scene, made, lift_id, cups_of(session, row, lift_id), now())
+                facts = facts_of(scene, made, lift_id, cups_of(session, row, lift_id), now())
                 like = alike(scene, made, lift_id)
                 may = {one.change: WORDS[one.change] for one in symptom.causes if possible(like, one.change)}
-            known = joined(own, told)
+            known = joined(facts, answers)
             ranked = rank(symptom, known)
-            asked = questions(symptom, known, len(told))
+            asked = questions(symptom, known, len(answers))
     return render_template(
         "faults/page.html", symptoms=symptoms(), symptom=symptom, spot=spot,
         where=[("", "no scene, or not in the list"), *((one.key, one.words) for one in spots)], ranked=ranked,
-        asked=asked, facts=FACTS, told=told, test=telling(symptom, ranked) if symptom and ranked else None, may=may,
-        most=MOST_ASKED, place="records", yes=[code for code, answer in told.items() if answer],
-        no=[code for code, answer in told.items() if not answer],
+        asked=asked, facts=FACTS, told=answers, test=telling(symptom, ranked) if symptom and ranked else None, may=may,
+        most=MOST_ASKED, place="records", yes=[code for code, answer in answers.items() if answer],
+        no=[code for code, answer in answers.items() if not answer],
     )  # fmt: skip
 
 

@@ -41,12 +41,12 @@ MET = {
 
 def entries() -> list[Entry]:
     """All of it; the key of each is its address, or its endpoint where a scene is needed first."""
-    found = [Entry("help", url_for(endpoint), title, what, more) for title, what, more, endpoint in PAGES]
-    found += [
+    listed = [Entry("help", url_for(endpoint), title, what, more) for title, what, more, endpoint in PAGES]
+    listed += [
         Entry("help", url_for("reckoner.page", name=one.name), one.title, "a quick sum", one.name)
         for one in SUMS.values()
     ]
-    found += [
+    listed += [
         Entry(
             "help",
             url_for("faults.page", symptom=one.code),
@@ -56,8 +56,8 @@ def entries() -> list[Entry]:
         )
         for one in symptoms().values()
     ]
-    found += [
+    listed += [
         Entry("help", url_for(MET[word]) if word in MET else "", word, what, "word meaning glossary")
         for word, what in GLOSSARY.items()
     ]
-    return found
+    return listed

@@ -22,10 +22,10 @@ class Hit:
     url: str
 
 
-def _url(one: Entry) -> str:
+def _url(entry: Entry) -> str:
     """Where an entry is met."""
-    first, _, second = one.key.partition("/")
-    match one.kind:
+    first, _, second = entry.key.partition("/")
+    match entry.kind:
         case "scene":
             return url_for("ground.page", slug=first)
         case "spot":
@@ -44,7 +44,7 @@ def _url(one: Entry) -> str:
             return url_for("shelf.pack", pack_id=int(first))
         case "note":
             return url_for("clock.diary", slug=first)
-    return one.key
+    return entry.key
 
 
 @blueprint.get("/find")
@@ -52,9 +52,9 @@ def page() -> str:
     """What is found; of a request by the box itself, the list alone."""
     asked = request.args.get("q", "").strip()[:MOST_LETTERS]
     with database().reading() as session:
-        found = find(session, asked, entries)
-    hits = [Hit(one, KINDS[one.kind], _url(one)) for one in found.entries]
+        answer = find(session, asked, entries)
+    hits = [Hit(one, KINDS[one.kind], _url(one)) for one in answer.entries]
     part = request.headers.get("HX-Target") == "found"
     return render_template(
-        f"find/{'_found' if part else 'page'}.html", asked=asked, hits=hits, some=found.some, place="find"
+        f"find/{'_found' if part else 'page'}.html", asked=asked, hits=hits, some=answer.some, place="find"
     )

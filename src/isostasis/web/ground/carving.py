@@ -22,12 +22,12 @@ SLOPE = Field("slope", "slope", "deg", start=38.0)
 def steps(slug: str) -> str:
     """For each flight of steps what filling and what carving takes."""
     opened, wanted = open_scene(slug), asked()
-    found = report_of(opened, wanted, "flights").flights or {}
+    by_patch = report_of(opened, wanted, "flights").flights or {}
     p = render_panels(opened, "bare")
     skins = sorted(mixes_of(opened, "skin"))
     return tool_page(
-        "steps", "steps", opened, flights=found, asked=wanted, skins=skins,
-        outlines={name: path([list(flight.outline)], p.frame) for name, flight in found.items()},
+        "steps", "steps", opened, flights=by_patch, asked=wanted, skins=skins,
+        outlines={name: path([list(flight.outline)], p.frame) for name, flight in by_patch.items()},
     )  # fmt: skip
 
 
@@ -42,13 +42,13 @@ def carve(slug: str, flight_id: str) -> Response:
         raise fault("steps", "this flight is no longer there", "reload the page")
     name = opened.new_id("bevel")
     title = f"{flight.name}, carved"[:80]
-    made = {"id": name, "kind": "bevel", "name": title, "outline": flight.outline, "slope_deg": slope}
+    bevel = {"id": name, "kind": "bevel", "name": title, "outline": flight.outline, "slope_deg": slope}
 
     def change(scene: Scene) -> Scene:
         # After the sheets or survey that make the steps, before what is cut into them.
         under = [place for place, form in enumerate(scene.forms) if form.kind in ("sheet", "survey")]
         last = max((place for place in under if not scene.forms[place].after), default=-1)
-        return add(scene, "forms", made, at=last + 1)
+        return add(scene, "forms", bevel, at=last + 1)
 
     return edit(
         slug, f"Carved {flight.name} to {slope:g} degrees", change, url_for("ground.page", slug=slug, form=name)

@@ -97,16 +97,16 @@ def sent_values(form: Any, sent: Mapping[str, str]) -> dict[str, Any]:
     """The fields of a form that a request sends, as the document has them. Raises Faults."""
     kind = form.kind
     fields = [field for field in (*FIELDS[kind], *CHOICES) if field.name in sent]
-    found = read(fields, sent, values_of(form))
-    if found.get("material") == form.made_of:
-        found.pop("material", None)  # shown as its kind is made anyway
+    values = read(fields, sent, values_of(form))
+    if values.get("material") == form.made_of:
+        values.pop("material", None)  # shown as its kind is made anyway
     if kind == "ramp":
-        found["cut"] = sent.get("cut") == "yes"
+        values["cut"] = sent.get("cut") == "yes"
     if kind == "survey" and sent.get("points", "").split() not in ([], spots_text(form.points).split()):
-        found["points"] = spots(sent["points"])
+        values["points"] = spots(sent["points"])
     if kind == "dips" and "dips" in sent and sent["dips"].split() != spots_text(form.dips).split():
-        found["dips"] = spots(sent["dips"])
-    return found
+        values["dips"] = spots(sent["dips"])
+    return values
 
 
 def spots_text(points: Sequence[Sequence[float]]) -> str:
@@ -116,15 +116,15 @@ def spots_text(points: Sequence[Sequence[float]]) -> str:
 
 def spots(text: str) -> list[list[float]]:
     """Spot heights as they were typed: x, y, z a line. Raises Faults that name the line."""
-    found = []
+    places = []
     for place, line in enumerate(text.splitlines(), start=1):
         words = line.replace(",", " ").replace(";", " ").split()
         if not words:
             continue
         if len(words) != 3:
             raise fault(f"spot heights, line {place}", f"“{line[:40]}” has {len(words)} values", "write x, y and z")
-        found.append([_round(parse_float(word, f"spot heights, line {place}")) for word in words])
-    return found
+        places.append([_round(parse_float(word, f"spot heights, line {place}")) for word in words])
+    return places
 
 
 def begin(kind: str, base: Base, ground: Ground, first: bool, line: Line | None = None) -> dict[str, Any]:
@@ -146,7 +146,7 @@ def begin(kind: str, base: Base, ground: Ground, first: bool, line: Line | None 
     if kind in ("basin", "channel", "bevel", "dips") and under <= 0:
         raise fault("forms", f"there is nothing to cut a {kind} into there", "lay a sheet first")
     size = _plain(least / 8)
-    made: dict[str, dict[str, Any]] = {
+    starts: dict[str, dict[str, Any]] = {
         "sheet": {"outline": ring, "thickness_mm": 25 if least > 150 else 10, "material": "foam-xps"},
         "mound": {"outline": ring, "crown_mm": size, "material": "crumpled-paper"},
         "ramp": {"path": path, "width_mm": size, "start_mm": _round(under), "end_mm": _round(under + _plain(size / 4))},
@@ -165,7 +165,7 @@ def begin(kind: str, base: Base, ground: Ground, first: bool, line: Line | None 
         "survey": {"points": [[*corner, _round(under)] for corner in ring]},
         "dips": {"outline": ring, "dips": []},
     }
-    return {"kind": kind, **made[kind]}
+    return {"kind": kind, **starts[kind]}
 
 
 @dataclass(frozen=True, slots=True)
@@ -260,12 +260,12 @@ def risers(form: Any, ground: Ground) -> list[tuple[float, float]]:
     """(place along the path, height of a riser) of a ramp with risers: its top less what stood there before it."""
     if getattr(form, "riser_mm", None) is None:
         return []
-    found = []
+    heights = []
     points = np.asarray(form.path, dtype=float)
     run = np.hypot(*np.diff(points, axis=0).T)
     stations = np.concatenate(([0.0], np.cumsum(run)))
     for at in np.arange(0.0, form.length_mm + 1e-6, form.riser_mm):
         x, y = np.interp(at, stations, points[:, 0]), np.interp(at, stations, points[:, 1])
         below = float(ground.z[ground.cell_at(float(x), float(y))])
-        found.append((float(at), max(form.start_mm + form.rise_per_mm * float(at) - below, 0.0)))
-    return found
+        heights.append((float(at), max(form.start_mm + form.rise_per_mm * float(at) - below, 0.0)))
+    return heights

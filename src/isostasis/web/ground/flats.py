@@ -35,18 +35,18 @@ KEPT = (
 def flats(slug: str) -> str:
     """Flats after every lift, the wobble of a foot, and the protect list."""
     opened, wanted = open_scene(slug), asked()
-    found = report_of(opened, wanted, "flats", "protect", "wobble")
+    report = report_of(opened, wanted, "flats", "protect", "wobble")
     p = render_panels(opened, "bare" if wanted.stage == "bare" else "finished")
     places = []
     for thing in (*opened.scene.flats, *opened.scene.protect):
         kind, points, width = line_of(thing) or ("ring", (), 0.0)
-        broken = (found.flats or {}).get(thing.id)
+        broken = (report.flats or {}).get(thing.id)
         state = "protect" if broken is None else "broken" if broken.broken_at else "holds"
         places.append((thing, path([list(points)], p.frame, close=kind == "ring"), width * p.frame.scale, state))
     lifts = {lift.id: lift.title for patch in opened.scene.patches for lift in patch.lifts}
     return tool_page(
         "flats", "flats", opened, "bare" if wanted.stage == "bare" else "finished",
-        asked=wanted, flats=found.flats or {}, protect=found.protect or {}, wobble=found.wobble, kept=places,
+        asked=wanted, flats=report.flats or {}, protect=report.protect or {}, wobble=report.wobble, kept=places,
         lifts=lifts,
     )  # fmt: skip
 
@@ -64,19 +64,19 @@ def add_place(slug: str) -> Response:
     if not name:
         raise fault("name", "it has no name", "give it one, such as Roadbed")
     refuse_taken(name, names_of(opened.written, kind), "one")
-    made: dict[str, Any] = {"id": opened.new_id(IDS[kind]), "name": name}
+    data: dict[str, Any] = {"id": opened.new_id(IDS[kind]), "name": name}
     if width is not None:
-        made |= {"path": [[x1, y1], [x2, y2]], "width_mm": width}
+        data |= {"path": [[x1, y1], [x2, y2]], "width_mm": width}
     else:
         west, east, south, north = min(x1, x2), max(x1, x2), min(y1, y2), max(y1, y2)
-        made["outline"] = [[west, south], [east, south], [east, north], [west, north]]
+        data["outline"] = [[west, south], [east, south], [east, north], [west, north]]
     if kind == "flats":
         if flat is None:
             raise fault("how flat", "nothing was written", "write by how much it may be off, such as 0.5 mm")
-        made |= {"flat_mm": flat, "height_mm": height}
+        data |= {"flat_mm": flat, "height_mm": height}
     else:
-        made["how"] = listed
-    return edit(slug, f"Keeps {name}", lambda scene: add(scene, kind, made), url_for("ground.flats", slug=slug))
+        data["how"] = listed
+    return edit(slug, f"Keeps {name}", lambda scene: add(scene, kind, data), url_for("ground.flats", slug=slug))
 
 
 @blueprint.post("/s/<slug>/ground/keep/<place_id>/remove")

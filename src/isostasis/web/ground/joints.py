@@ -21,9 +21,9 @@ from .views import blueprint
 def joints(slug: str) -> str:
     """Profiles on both sides of a joint, and its separators."""
     opened = open_scene(slug)
-    found = report_of(opened, GroundQuery(), "joints").joints or {}
-    name = request.args.get("joint", next(iter(found), ""))
-    chosen = found.get(name)
+    by_name = report_of(opened, GroundQuery(), "joints").joints or {}
+    name = request.args.get("joint", next(iter(by_name), ""))
+    chosen = by_name.get(name)
     lines = None
     if chosen:
         along, before, behind = profiles(opened.plan.built.bare, chosen.axis, chosen.at_mm)
@@ -41,7 +41,7 @@ def joints(slug: str) -> str:
             "ticks": [(330 - z * z_scale, z) for z in range(0, int(high), max(10, round(high / 50) * 10))],
             "marks": [(50 + a * x_scale, a) for a in range(0, int(length), max(50, round(length / 6 / 50) * 50))],
         }  # fmt: skip
-    return tool_page("joints", "joints", opened, found=found, chosen=chosen, name=name, lines=lines)
+    return tool_page("joints", "joints", opened, found=by_name, chosen=chosen, name=name, lines=lines)
 
 
 @blueprint.post("/s/<slug>/ground/joints")

@@ -105,7 +105,7 @@ def photo(slug: str) -> str:
         laid = None
     digest = request.args.get("picture") or (laid.taken if laid else None)
     taken = _taken(digest) if digest else None
-    told: list[str] = []
+    sentences: list[str] = []
     advice = ""
     corners: list[list[float]] = [[*one] for one in taken.waiting] if taken else []
     if taken and laid and laid.taken == taken.digest:
@@ -113,12 +113,12 @@ def photo(slug: str) -> str:
         if laid.agree_mm is not None:
             made = _straightened(taken.digest, laid.corners, laid.width_mm, laid.depth_mm)
             focus = taken.focus or WIDE_FOCUS
-            told, advice = doubts(made, focus), at_the_table(made, foam_of(opened), focus)
+            sentences, advice = doubts(made, focus), at_the_table(made, foam_of(opened), focus)
     if taken is None:
         return tool_page("photo", "photo", opened)
     return render_template(
         "ground/corners.html", opened=opened, tool="photo", place="ground.page", taken=taken, corners=corners,
-        laid=laid if laid and laid.taken == taken.digest else None, told=told, advice=advice,
+        laid=laid if laid and laid.taken == taken.digest else None, told=sentences, advice=advice,
     )  # fmt: skip
 
 

@@ -130,10 +130,10 @@ def stages_of(opened: OpenScene) -> list[tuple[str, str]]:
 def _before(opened: OpenScene, form: Form) -> Ground:
     """The ground that a form comes on to."""
     ground = empty_ground(opened.scene.base, opened.scene.cell_mm)
-    for one in opened.plan.built.forms:
-        if one.form.id == form.id:
+    for shaped in opened.plan.built.forms:
+        if shaped.form.id == form.id:
             break
-        ground = one.ground
+        ground = shaped.ground
     return ground
 
 
@@ -236,10 +236,10 @@ def add(slug: str) -> BaseResponse:
     """A new sheet over the whole base if there is none yet, else a form in its middle."""
     opened = open_scene(slug)
     kind = request.form.get("kind", "")
-    made = begin(kind, opened.scene.base, opened.plan.built.bare, not opened.scene.forms)
+    data = begin(kind, opened.scene.base, opened.plan.built.bare, not opened.scene.forms)
     name = opened.new_id(kind)
     return edit(
-        slug, f"Added a {kind}", lambda scene: change.add(scene, "forms", {"id": name, **made}), then(slug, name)
+        slug, f"Added a {kind}", lambda scene: change.add(scene, "forms", {"id": name, **data}), then(slug, name)
     )
 
 

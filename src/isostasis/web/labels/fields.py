@@ -34,22 +34,22 @@ class TinField:
 
     def value(self, data: Mapping[str, Any]) -> Any:
         """What a label's data holds there; None where there is nothing."""
-        here: Any = data
+        node: Any = data
         for key in self.path:
-            if here is None or (isinstance(key, int) and key >= len(here)):
+            if node is None or (isinstance(key, int) and key >= len(node)):
                 return None
-            here = here[key] if isinstance(key, int) else here.get(key)
-        return here
+            node = node[key] if isinstance(key, int) else node.get(key)
+        return node
 
     def put(self, data: dict[str, Any], value: Any) -> None:
         """Put a value there; None takes the field away."""
-        here: Any = data
+        node: Any = data
         for key in self.path[:-1]:
-            here = here[key]
+            node = node[key]
         if value is None:
-            here.pop(self.path[-1], None)
+            node.pop(self.path[-1], None)
         else:
-            here[self.path[-1]] = value
+            node[self.path[-1]] = value
 
 
 def _field(path: str, label: str, unit: Any = "number", hint: str = "", **more: Any) -> TinField:
@@ -160,14 +160,14 @@ def told_apart(held: Label | None, new: Label) -> list[tuple[str, str, str]]:
     before, after = data_of(held), data_of(new)
     rest = _MATERIAL if isinstance(new, Material) else _MIX
     fields = [TinField(("name",), Field("name", "Name")), *rest]
-    found = [
+    told_fields = [
         (one.field.label, one.field.show(one.value(before)), one.field.show(one.value(after)))
         for one in fields
         if one.value(before) != one.value(after)
     ]
     if before.get("ingredients") != after.get("ingredients"):
-        found.append(("Parts", _ratio(before), _ratio(after)))
-    return found or [("Other things", "as here", "otherwise")]
+        told_fields.append(("Parts", _ratio(before), _ratio(after)))
+    return told_fields or [("Other things", "as here", "otherwise")]
 
 
 def _ratio(data: Mapping[str, Any]) -> str:

@@ -57,40 +57,40 @@ def take_labels() -> BaseResponse | str:
         name, content = file.filename, file.read(MAX_BYTES + 1)
     else:
         name, content = request.form.get("name", ""), request.form.get("text", "").encode()
-    found = read_labels(name, content)
+    brought = read_labels(name, content)
     with database().reading() as session:
         known = labels.catalogue(session)
-    clashes = [one for one in found if (held := _held(known, one)) is not None and held != one]
+    clashes = [one for one in brought if (held := _held(known, one)) is not None and held != one]
     answers = {(_kind_of(one), one.id): request.form.get(f"way-{_kind_of(one)}-{one.id}", "") for one in clashes}
     if any(answer not in dict(WAYS) for answer in answers.values()):
         asked = [(_kind_of(one), one, told_apart(_held(known, one), one)) for one in clashes]
         return render_template(
             "labels/in.html", clashes=asked, text=content.decode("utf-8-sig"), name=name, ways=WAYS,
-            fresh=len(found) - len(clashes), place="labels",
+            fresh=len(brought) - len(clashes), place="labels",
         )  # fmt: skip
     renamed: dict[str, str] = {}  # materials, which mixes are made of
     kept: list[Label] = []
-    for one in found:
-        way = answers.get((_kind_of(one), one.id), "new")
-        if way == "mine" or _held(known, one) == one:
+    for label in brought:
+        way = answers.get((_kind_of(label), label.id), "new")
+        if way == "mine" or _held(known, label) == label:
             continue
         if way == "another":
-            name = free_id(known, slug_of(f"{one.id}-new", "tin"))
-            if isinstance(one, Material):
-                renamed[one.id] = name
-            kept.append(one.model_copy(update={"id": name, "name": f"{one.name[:70]}, new"}))
+            name = free_id(known, slug_of(f"{label.id}-new", "tin"))
+            if isinstance(label, Material):
+                renamed[label.id] = name
+            kept.append(label.model_copy(update={"id": name, "name": f"{label.name[:70]}, new"}))
         else:
-            kept.append(one)
+            kept.append(label)
     kept = [_renamed(one, renamed) for one in kept]
     _refuse_unknown(kept, known)
     with database().writing() as session:
         if kept:
             after = known
-            for one in kept:
-                after = labels.with_label(after, one)
+            for label in kept:
+                after = labels.with_label(after, label)
             scenes.refuse_labels(session, after)
-        for one in kept:
-            labels.keep(session, one, now())
+        for label in kept:
+            labels.keep(session, label, now())
     flash(f"{len(kept)} labels came in." if len(kept) != 1 else f"{kept[0].name} came in.", "told")
     return hx_redirect(url_for("labels.page"))
 
@@ -113,11 +113,11 @@ def _renamed(label: Label, names: dict[str, str]) -> Label:
     return label.model_copy(update={"ingredients": parts})
 
 
-def _refuse_unknown(found: list[Label], known: Catalogue) -> None:
+def _refuse_unknown(brought: list[Label], known: Catalogue) -> None:
     """Refuse a mix of materials that are neither here nor come with it. Raises Faults."""
-    there = {*known.materials, *(one.id for one in found if isinstance(one, Material))}
-    for one in found:
-        if not isinstance(one, Material):
-            missing = next((part.material for part in one.ingredients if part.material not in there), None)
+    there = {*known.materials, *(one.id for one in brought if isinstance(one, Material))}
+    for label in brought:
+        if not isinstance(label, Material):
+            missing = next((part.material for part in label.ingredients if part.material not in there), None)
             if missing is not None:
-                raise fault(one.name, f"it is made of “{missing}”, which is not here", "take its label in with it")
+                raise fault(label.name, f"it is made of “{missing}”, which is not here", "take its label in with it")

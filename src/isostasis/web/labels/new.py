@@ -42,10 +42,10 @@ def _field(ask: Ask) -> Field:
 
 
 def _family(name: str) -> Family:
-    found = FAMILIES.get(name)
-    if found is None:
+    family = FAMILIES.get(name)
+    if family is None:
         raise fault("family", f"there is no family “{name[:40]}”", f"one of {', '.join(FAMILIES)}")
-    return found
+    return family
 
 
 def _made(family: Family, sent: Mapping[str, str], known: Catalogue) -> Made:
@@ -79,37 +79,37 @@ def new() -> str:
     family = _family(name) if name else None
     with database().reading() as session:
         known = labels.catalogue(session)
-    made, other, wrong = None, "", []
+    tin, other, wrong = None, "", []
     if family is not None:
         starts = {ask.name: _field(ask).show(ask.start) for ask in family.asks}
         try:
-            made = _made(family, {**starts, **request.args, "name": request.args.get("name") or "This tin"}, known)
-            if made.mix is not None:
-                other = by_mass(made.mix, labels.with_label(known, made.material))
+            tin = _made(family, {**starts, **request.args, "name": request.args.get("name") or "This tin"}, known)
+            if tin.mix is not None:
+                other = by_mass(tin.mix, labels.with_label(known, tin.material))
         except Faults as faults:
             wrong = sentences(faults.faults, None)
     part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "made"
     return render_template(
-        f"labels/{'_made' if part else 'new'}.html", families=FAMILIES.values(), family=family, made=made, other=other,
+        f"labels/{'_made' if part else 'new'}.html", families=FAMILIES.values(), family=family, made=tin, other=other,
         fields=inputs([_field(ask) for ask in family.asks], {}) if family else [], sentences=wrong,
-        defaults=_defaults(made, known) if made else [], place="labels",
+        defaults=_defaults(tin, known) if tin else [], place="labels",
     )  # fmt: skip
 
 
-def _defaults(made: Made, known: Catalogue) -> list[tuple[str, str]]:
+def _defaults(tin: Made, known: Catalogue) -> list[tuple[str, str]]:
     """(field, value) of what stands in a new tin as the label has it that it starts from."""
-    label, like = made.material, known.materials[made.made_from[0]]
+    label, like = tin.material, known.materials[tin.made_from[0]]
     pairs: list[tuple[Any, Any]] = [(label, like)]
-    if made.mix is not None and made.made_from[1] is not None:
-        pairs.insert(0, (made.mix, known.mixes[made.made_from[1]]))
-    found: dict[str, str] = {}
+    if tin.mix is not None and tin.made_from[1] is not None:
+        pairs.insert(0, (tin.mix, known.mixes[tin.made_from[1]]))
+    defaults: dict[str, str] = {}
     for new_label, old in pairs:
         data, before = data_of(new_label), data_of(old)
-        for one in fields_of(new_label, labels.with_label(known, made.material)):
-            value = one.value(data)
-            if value == one.value(before) and not one.name.startswith(("name", "basis", "part_")):
-                found.setdefault(one.field.label, one.field.show(value))
-    return list(found.items())
+        for field in fields_of(new_label, labels.with_label(known, tin.material)):
+            value = field.value(data)
+            if value == field.value(before) and not field.name.startswith(("name", "basis", "part_")):
+                defaults.setdefault(field.field.label, field.field.show(value))
+    return list(defaults.items())
 
 
 @blueprint.post("/labels/new")
@@ -118,13 +118,13 @@ def add() -> BaseResponse:
     family = _family(request.form.get("family", ""))
     with database().reading() as session:
         known = labels.catalogue(session)
-    made = _made(family, request.form, known)
+    tin = _made(family, request.form, known)
     with database().writing() as session:
-        labels.keep(session, made.material, now(), made.made_from[0])
-        if made.mix is not None:
-            labels.keep(session, made.mix, now(), made.made_from[1] or made.mix.id)
-    flash(f"{made.material.name} is among your labels.", "told")
-    kind, entry = ("mix", made.mix) if made.mix is not None else ("material", made.material)
+        labels.keep(session, tin.material, now(), tin.made_from[0])
+        if tin.mix is not None:
+            labels.keep(session, tin.mix, now(), tin.made_from[1] or tin.mix.id)
+    flash(f"{tin.material.name} is among your labels.", "told")
+    kind, entry = ("mix", tin.mix) if tin.mix is not None else ("material", tin.material)
     return hx_redirect(url_for("labels.tin", kind=kind, name=entry.id))
 
 
@@ -142,12 +142,12 @@ def mixed() -> str:
 def _offered(known: Catalogue) -> list[tuple[str, list[tuple[str, str]]]]:
     """What a mix can be made of: mixes, then materials by family; (words, (id, name))."""
     mixes = sorted(((one.id, one.name) for one in known.mixes.values() if one.reacts is None), key=lambda one: one[1])
-    found = [("Mixes", mixes)]
+    groups = [("Mixes", mixes)]
     for family, words in WORDS.items():
         here = [(one.id, one.name) for one in known.materials.values() if one.family == family and not one.part_density]
         if here and family not in ("foam", "board", "cloth", "tool"):
-            found.append((words, sorted(here, key=lambda one: one[1])))
-    return found
+            groups.append((words, sorted(here, key=lambda one: one[1])))
+    return groups
 
 
 @blueprint.post("/labels/mixed")
@@ -171,13 +171,13 @@ def put_together() -> BaseResponse:
     if len(measures) < 2:
         raise fault("parts", "a mix has two at least", "choose what goes in, and how many parts")
     meant = next(one for one in MIXED if one == family)
-    made, of = compose(
+    mix, of = compose(
         free_id(known, slug_of(name, "mix")), name, meant, "mass" if basis == "mass" else "volume", measures, known
     )
     with database().writing() as session:
-        labels.keep(session, made, now(), made.id, _lineage(session, of, known))
-    flash(f"{made.name} is among your labels; how it dries and sets stands by default until you say otherwise.", "told")
-    return hx_redirect(url_for("labels.tin", kind="mix", name=made.id))
+        labels.keep(session, mix, now(), mix.id, _lineage(session, of, known))
+    flash(f"{mix.name} is among your labels; how it dries and sets stands by default until you say otherwise.", "told")
+    return hx_redirect(url_for("labels.tin", kind="mix", name=mix.id))
 
 
 def _lineage(session: Session, of: tuple[str, ...], known: Catalogue) -> list[Any]:

@@ -80,10 +80,10 @@ def _tin(kind: str, name: str) -> tuple[Tin, Catalogue]:
         was, value = one.value(before) if before else None, one.value(data)
         lines.append(Line(one, one.field.show(was), one.field.show(value), bool(before) and was != value))
     own = bool(rows) and rows[0].data is not None
-    found = Tin(
+    shown = Tin(
         wanted, name, label, shipped, like, tuple(lines), own, made_from, lineage, len(rows), photo
     )  # fmt: skip
-    return found, known
+    return shown, known
 
 
 def _kind(text: str) -> labels.Kind:
@@ -94,13 +94,13 @@ def _typed(tin: Tin, sent: Mapping[str, str]) -> dict[str, Any]:
     """The label's data with what was typed. Raises Faults that name the field as it is labelled."""
     data, held = tin.label.model_dump(mode="json", exclude_unset=True), data_of(tin.label)
     for line in tin.lines:
-        one = line.field
-        if one.name in sent:
-            value = one.field.read(sent[one.name], one.value(held))
-            if value is None and one.value(held) is not None:
-                raise fault(one.field.what, "nothing was written", "write what the tin says")
-            if value != one.value(held):
-                one.put(data, value)
+        asked = line.field
+        if asked.name in sent:
+            value = asked.field.read(sent[asked.name], asked.value(held))
+            if value is None and asked.value(held) is not None:
+                raise fault(asked.field.what, "nothing was written", "write what the tin says")
+            if value != asked.value(held):
+                asked.put(data, value)
     return data
 
 
@@ -118,12 +118,12 @@ def _label(tin: Tin, data: dict[str, Any]) -> Label:
 
 def _scenes_with(kind: labels.Kind, name: str) -> list[tuple[str, ResolvedScene]]:
     """(address, scene) of every scene that uses a label."""
-    found = []
+    with_it = []
     with database().reading() as session:
         for row, scene in scenes.legible(session):
             if any(one.id == name for one in (scene.materials if kind == "material" else scene.mixes)):
-                found.append((row.slug, scene))
-    return found
+                with_it.append((row.slug, scene))
+    return with_it
 
 
 @dataclass(frozen=True)
@@ -156,27 +156,27 @@ def _finish(slug: str, scene: ResolvedScene) -> datetime | None:
     return datetime.fromisoformat(made.finish) if made and made.finish else None
 
 
-def _moved(slug: str, known: Catalogue, one: Tin, label: Label) -> Moved:
+def _moved(slug: str, known: Catalogue, shown: Tin, label: Label) -> Moved:
     """What a label as it would be moves in a scene. Raises Faults."""
-    before, after = _scene_with(slug, known, one.base), _scene_with(slug, known, label)
+    before, after = _scene_with(slug, known, shown.base), _scene_with(slug, known, label)
     plans = plan(before), plan(after)
-    found = moves(before, *plans)
+    moved = moves(before, *plans)
     was, finish = _finish(slug, before), _finish(slug, after)
     sooner = (was - finish).total_seconds() / 3600 if was and finish else None
-    fields, base, typed = {}, data_of(one.base), data_of(label)
-    changed = [line.field for line in one.lines if line.field.value(base) != line.field.value(typed)]
+    fields, base, typed = {}, data_of(shown.base), data_of(label)
+    changed = [line.field for line in shown.lines if line.field.value(base) != line.field.value(typed)]
     for each in changed[:MAX_FIELDS] if len(changed) > 1 else ():
-        data = one.base.model_dump(mode="json", exclude_unset=True)
+        data = shown.base.model_dump(mode="json", exclude_unset=True)
         each.put(data, each.value(typed))
         try:
-            alone = _scene_with(slug, known, labels.read(one.kind, data))
+            alone = _scene_with(slug, known, labels.read(shown.kind, data))
             fields[each.name] = moves(before, plans[0], plan(alone))
         except Faults:  # by itself it makes no tin
             continue
     if len(changed) == 1:
-        fields[changed[0].name] = found
+        fields[changed[0].name] = moved
     spot, layers = _layers(before, plans)
-    return Moved(found, sooner, finish, was, fields, spot, layers)
+    return Moved(moved, sooner, finish, was, fields, spot, layers)
 
 
 def _layers(scene: ResolvedScene, plans: tuple[Plan, Plan]) -> tuple[str, tuple[tuple[float, ...], tuple[float, ...]]]:
@@ -197,24 +197,24 @@ def _layers(scene: ResolvedScene, plans: tuple[Plan, Plan]) -> tuple[str, tuple[
 @blueprint.get("/labels/<kind>/<name>")
 def tin(kind: str, name: str) -> str:
     """One tin: what it says, and what that moves in a scene; with HX-Request just what it moves. Raises Faults."""
-    one, known = _tin(kind, name)
-    used = _scenes_with(one.kind, name)
+    this, known = _tin(kind, name)
+    used = _scenes_with(this.kind, name)
     slug = request.args.get("scene") or (used[0][0] if used else "")
     shown = next((scene for address, scene in used if address == slug), None)
     wrong: list[Sentence] = []
     moved = Moved()
     differs = False
-    label: Label = one.label
+    label: Label = this.label
     try:
-        label = _label(one, _typed(one, request.args))
-        differs = label != one.base
+        label = _label(this, _typed(this, request.args))
+        differs = label != this.base
         if differs and shown is not None:
-            moved = _moved(slug, known, one, label)
+            moved = _moved(slug, known, this, label)
     except Faults as faults:
         wrong = sentences(faults.faults, None)
     part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "moves"
     return render_template(
-        f"labels/{'_moves' if part else 'tin'}.html", tin=one, scenes=used, slug=slug, shown=shown, differs=differs,
+        f"labels/{'_moves' if part else 'tin'}.html", tin=this, scenes=used, slug=slug, shown=shown, differs=differs,
         moved=moved, most=MAX_MOVES, sentences=wrong, part=part, place="labels",
         other=by_mass(label, known) if isinstance(label, Mix) else "", basis=getattr(label, "basis", ""),
         tried=_tried(name) if not part else [],
@@ -234,17 +234,17 @@ def _tried(name: str) -> list[swatches.Evidence]:
 def keep(kind: str, name: str) -> BaseResponse:
     """Keep it as one's own: every plan that uses it follows, what is built keeps the tin that it was made from. As
     another tin, with a name of its own; or the shipped one again. Raises Faults."""
-    one, known = _tin(kind, name)
+    shown, known = _tin(kind, name)
     how = request.form.get("how", "keep")
     if how == "shipped":
-        return _as_shipped(one, known)
-    data = _typed(one, request.form)
+        return _as_shipped(shown, known)
+    data = _typed(shown, request.form)
     if how == "another":
         title = " ".join((read_one(NAME, request.form) or "").split())
-        data["name"] = title if title != one.label.name else f"My {title[:70].lower()}"
+        data["name"] = title if title != shown.label.name else f"My {title[:70].lower()}"
         data["id"] = free_id(known, slug_of(data["name"], "tin"))
-    label = _label(one, data)
-    if how != "another" and label == one.label:
+    label = _label(shown, data)
+    if how != "another" and label == shown.label:
         return hx_redirect(url_for("labels.tin", kind=kind, name=name))
     with database().writing() as session:
         scenes.refuse_labels(session, labels.with_label(known, label))
@@ -253,25 +253,25 @@ def keep(kind: str, name: str) -> BaseResponse:
     return hx_redirect(url_for("labels.tin", kind=kind, name=label.id))
 
 
-def _as_shipped(one: Tin, known: Catalogue) -> BaseResponse:
+def _as_shipped(shown: Tin, known: Catalogue) -> BaseResponse:
     with database().writing() as session:
-        if one.shipped is None:
+        if shown.shipped is None:
             rest = Catalogue(
-                {key: entry for key, entry in known.materials.items() if one.kind != "material" or key != one.id},
-                {key: entry for key, entry in known.mixes.items() if one.kind != "mix" or key != one.id},
+                {key: entry for key, entry in known.materials.items() if shown.kind != "material" or key != shown.id},
+                {key: entry for key, entry in known.mixes.items() if shown.kind != "mix" or key != shown.id},
                 known.rules,
                 known.sundries,
                 known.factors,
             )
             scenes.refuse_labels(session, rest)
         else:
-            scenes.refuse_labels(session, labels.with_label(known, one.shipped))
-        labels.let_go(session, one.kind, one.id, now())
-    if one.shipped is None:
-        flash(f"{one.label.name} is gone from your labels.", "told")
+            scenes.refuse_labels(session, labels.with_label(known, shown.shipped))
+        labels.let_go(session, shown.kind, shown.id, now())
+    if shown.shipped is None:
+        flash(f"{shown.label.name} is gone from your labels.", "told")
         return hx_redirect(url_for("labels.page"))
-    flash(f"{one.shipped.name} is as it was shipped.", "told")
-    return hx_redirect(url_for("labels.tin", kind=one.kind, name=one.id))
+    flash(f"{shown.shipped.name} is as it was shipped.", "told")
+    return hx_redirect(url_for("labels.tin", kind=shown.kind, name=shown.id))
 
 
 @blueprint.post("/labels/<kind>/<name>/photo")

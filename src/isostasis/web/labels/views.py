@@ -42,15 +42,15 @@ def page() -> str:
     """All labels, by family; one's own marked."""
     with database().reading() as session:
         known = labels.catalogue(session)
-        own = {(row.kind, row.name) for row in labels.in_force(session) if row.data}
+        own_labels = {(row.kind, row.name) for row in labels.in_force(session) if row.data}
     wanted = request.args.get("find", "").strip().casefold()
     groups: dict[str, list[tuple[str, Label, bool]]] = {}
     entries: list[tuple[str, Label]] = [("mix", one) for one in known.mixes.values()]
     entries += [("material", one) for one in known.materials.values()]
     for kind, label in entries:
         if wanted in f"{label.name} {label.family} {label.id}".casefold():
-            groups.setdefault(label.family, []).append((kind, label, (kind, label.id) in own))
+            groups.setdefault(label.family, []).append((kind, label, (kind, label.id) in own_labels))
     ordered = [
         (words, sorted(groups[name], key=lambda one: one[1].name)) for name, words in FAMILIES.items() if name in groups
     ]
-    return render_template("labels/page.html", groups=ordered, find=wanted, own=len(own), place="labels")
+    return render_template("labels/page.html", groups=ordered, find=wanted, own=len(own_labels), place="labels")

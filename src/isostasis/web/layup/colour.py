@@ -71,13 +71,13 @@ def _chosen(opened: OpenScene, rows: list[Row]) -> list[Material]:
 
 def _halves(texts: list[str], name: str) -> list[int]:
     """Half scoops of what was typed. Raises Faults."""
-    found = []
+    halves = []
     for text in texts:
         value = parse_float(text, name) if text.strip() else 0.0
         if value < 0 or value * 2 != int(value * 2) or value > 50:
             raise fault(name, f"“{text}” is no number of half scoops", "write 0.5, 1 or 2.5, at most 50")
-        found.append(int(value * 2))
-    return found
+        halves.append(int(value * 2))
+    return halves
 
 
 def _written() -> dict[str, str]:
@@ -121,7 +121,7 @@ def blend(slug: str) -> str:
     """A blend as it will look, the nearest to a colour, a gradient, what a sack yields. Raises Faults."""
     opened = open_scene(slug)
     rows, problem = _rows(), ""
-    made: Recipe | None = None
+    recipe: Recipe | None = None
     graded: list[tuple[Recipe, list[Part]]] = []
     materials: list[Material] = []
     try:
@@ -133,13 +133,13 @@ def blend(slug: str) -> str:
                 target = _target()
                 if target is None:
                     raise fault("wanted colour", "there is none to come near to", "choose one")
-                made = nearest(materials, target, most * 2, request.args.get("whole") == "yes")
+                recipe = nearest(materials, target, most * 2, request.args.get("whole") == "yes")
                 rows = [
-                    Row(row.material, f"{half / 2:g}", row.to) for row, half in zip(chosen, made.halves, strict=True)
+                    Row(row.material, f"{half / 2:g}", row.to) for row, half in zip(chosen, recipe.halves, strict=True)
                 ]
                 rows = (rows + [Row("", "", "")] * ROWS)[:ROWS]
             else:
-                made = judge(materials, _halves([row.scoops for row in chosen], "scoops"), _target())
+                recipe = judge(materials, _halves([row.scoops for row in chosen], "scoops"), _target())
                 graded = _graded(materials, chosen)
     except Faults as problems:
         problem = str(problems)
@@ -148,8 +148,8 @@ def blend(slug: str) -> str:
         opened=opened,
         rows=rows,
         problem=problem,
-        made=made,
-        parts=_parts(materials, made.halves) if made else [],
+        made=recipe,
+        parts=_parts(materials, recipe.halves) if recipe else [],
         graded=graded,
         paints=bool(materials) and materials[0].family == "colour",
         choices=materials_of(opened, "grain", "powder", "colour"),
@@ -167,10 +167,10 @@ def _graded(materials: list[Material], chosen: list[Row]) -> list[tuple[Recipe, 
     mixes = read_one(MIXES, _written())
     start = _halves([row.scoops for row in chosen], "scoops")
     each = max(sum(start), sum(ends[0])) / 2
-    found = gradient_recipes(
+    recipes = gradient_recipes(
         np.array(start, dtype=float), np.array(ends[0], dtype=float), mixes, each, request.args.get("eased") == "yes"
     )
-    return [(judge(materials, halves, None), _parts(materials, halves)) for halves in found]
+    return [(judge(materials, halves, None), _parts(materials, halves)) for halves in recipes]
 
 
 @blueprint.post("/s/<slug>/layup/blend")
@@ -186,7 +186,7 @@ def keep_blend(slug: str) -> Response:
     rows = _rows()
     materials = _chosen(opened, rows)
     halves = _halves([row.scoops for row in rows if row.material], "scoops")
-    made = judge(materials, halves, None)
+    recipe = judge(materials, halves, None)
     paint = materials[0].family == "colour"
     mix = {
         "id": opened.new_id(slug_of(name, "blend")[:50]),
@@ -197,7 +197,7 @@ def keep_blend(slug: str) -> Response:
             for material, half in zip(materials, halves, strict=True)
             if half
         ],
-        "colour": made.dry,
+        "colour": recipe.dry,
         "source": "my own blend, by scoops",
     }
 
@@ -264,14 +264,14 @@ def depth_bands(slug: str) -> str:
     lift = pour_of(opened.scene, request.args.get("lift", ""))
     count, coats, shore, deep = _bands(opened)
     site = opened.plan.built.stages[lift.id].site
-    made = bands(lift, site, count, shore, deep, coats)
-    looks = [judge([shore, deep], [round((1 - one.share) * 40), round(one.share * 40)], None) for one in made]
+    colours = bands(lift, site, count, shore, deep, coats)
+    looks = [judge([shore, deep], [round((1 - one.share) * 40), round(one.share * 40)], None) for one in colours]
     return render_template(
         "layup/bands.html",
         opened=opened,
         lift=lift,
         patch=site.patch,
-        bands=list(zip(made, looks, strict=True)),
+        bands=list(zip(colours, looks, strict=True)),
         shore=shore,
         deep=deep,
         coats=coats,
@@ -286,9 +286,9 @@ def band_working(slug: str) -> str:
     opened = open_scene(slug)
     lift = pour_of(opened.scene, request.args.get("lift", ""))
     count, coats, shore, deep = _bands(opened)
-    made = bands(lift, opened.plan.built.stages[lift.id].site, count, shore, deep, coats)
+    colours = bands(lift, opened.plan.built.stages[lift.id].site, count, shore, deep, coats)
     number, name = request.args.get("band", -1, type=int), request.args.get("figure", "")
-    if not 0 <= number < len(made) or name not in ("area_mm2", "shore_ml", "deep_ml"):
+    if not 0 <= number < len(colours) or name not in ("area_mm2", "shore_ml", "deep_ml"):
         raise fault("figure", "there is no such figure", "reload the page")
-    figure = getattr(made[number], name)
+    figure = getattr(colours[number], name)
     return render_template("shared/_working.html", figure=figure)

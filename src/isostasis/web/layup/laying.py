@@ -65,12 +65,12 @@ def laid(
 def offered(opened: OpenScene) -> list[tuple[str, str]]:
     """(value, words) of the patches that follow from the forms and are not there yet."""
     areas = [patch.area for patch in opened.scene.patches]
-    found = [("ponds", f"a patch on each hollow ({len(bare_hollows(opened))})")] if bare_hollows(opened) else []
+    options = [("ponds", f"a patch on each hollow ({len(bare_hollows(opened))})")] if bare_hollows(opened) else []
     if not any(hasattr(area, "steeper_deg") for area in areas):
-        found.append(("slopes", f"every slope, steeper than {SLOPE_DEG:g}°"))
+        options.append(("slopes", f"every slope, steeper than {SLOPE_DEG:g}°"))
     if not any(hasattr(area, "rest") for area in areas):
-        found.append(("rest", "the rest"))
-    return found
+        options.append(("rest", "the rest"))
+    return options
 
 
 def bare_hollows(opened: OpenScene) -> list[Any]:

@@ -38,31 +38,31 @@ def _schools(opened: OpenScene, lift_id: str) -> tuple[Any, dict[str, Alternativ
 LESS_IS_BETTER = ("cost", "hands_h", "whole_h", "next_h", "full_h", "weight_g")
 
 
-def _least(found: dict[str, Alternative]) -> dict[str, float]:
+def _least(others: dict[str, Alternative]) -> dict[str, float]:
     """The least of each figure of which less is better, where the ways differ in it."""
-    told = {}
+    least = {}
     for name in LESS_IS_BETTER:
         values = {
-            one.value for way in found.values() if (one := way.figures.get(name)) is not None and one.value is not None
+            one.value for way in others.values() if (one := way.figures.get(name)) is not None and one.value is not None
         }
         if len(values) > 1:
-            told[name] = min(values)
-    return told
+            least[name] = min(values)
+    return least
 
 
 @blueprint.get("/s/<slug>/layup/schools")
 def schools(slug: str) -> str:
     """A lift done otherwise, side by side."""
     opened = open_scene(slug)
-    lift, found = _schools(opened, request.args.get("lift", ""))
+    lift, others = _schools(opened, request.args.get("lift", ""))
     page = page_of_kind(lift.kind)
     return render_template(
         "layup/schools.html",
         opened=opened,
         lift=lift,
         patch=opened.scene.patch_of(lift.id),
-        schools=found,
-        least=_least(found),
+        schools=others,
+        least=_least(others),
         heads=page.COMPARED,
         footnote=page.COMPARED_NOTE,
         now=kind_of(lift).chosen(lift),

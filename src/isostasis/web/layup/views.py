@@ -87,12 +87,12 @@ def _steps_of(opened: OpenScene, lift: str) -> set[str]:
 
 def _shown(lift: Lift, opened: OpenScene) -> dict[str, Any]:
     """What the page shows of one lift beyond what all lifts have."""
-    kind, made = page_of_kind(lift.kind), opened.plan.lifts[lift.id]
+    kind, lift_plan = page_of_kind(lift.kind), opened.plan.lifts[lift.id]
     values = kind.values(lift)
     return {
         "page": kind,
-        "summary": kind.summary(lift, made, opened),
-        "figures": kind.figures(lift, made, opened),
+        "summary": kind.summary(lift, lift_plan, opened),
+        "figures": kind.figures(lift, lift_plan, opened),
         "inputs": inputs(kind.FIELDS, values, opened),
         "open": any(values[one.name] not in (one.start, None, False) for one in kind.FIELDS[3:]),
         "picture": kind.picture(lift, opened),
@@ -150,12 +150,12 @@ def add(slug: str, patch_id: str) -> Response:
         raise fault("kind", f"'{kind}' is no kind of lift that is built", f"choose one of {', '.join(known)}")
     opened, page_of = open_scene(slug), page_of_kind(kind)
     patch = change.find(opened.scene, "patches", patch_id)
-    made = {
+    lift = {
         "id": opened.new_id(f"{patch_id}-{page_of.STEM}"),
         "kind": kind,
         **page_of.document(read(page_of.FIELDS, request.form)),
     }
-    data = page_of.begin(opened, patch_id, made)
+    data = page_of.begin(opened, patch_id, lift)
     return edit(
         slug,
         f"Added a {kind} on {patch.name}",

@@ -54,11 +54,11 @@ def _volume(row: BatchRow) -> float:
 
 def _scaled(row: BatchRow, size_ml: float, known: Catalogue) -> list[Again]:
     times = size_ml / _volume(row)
-    found = []
+    scaled = []
     for material, part, grams, density in _went_in(row):
         name = known.materials[material].name if material in known.materials else material
-        found.append(Again(name + (f", {part}" if part else ""), grams, grams * times, grams * times / density))
-    return found
+        scaled.append(Again(name + (f", {part}" if part else ""), grams, grams * times, grams * times / density))
+    return scaled
 
 
 @blueprint.get("/s/<slug>/mix/<int:row_id>/again")
@@ -88,15 +88,15 @@ def keep(slug: str, row_id: int) -> Response:
         mix = known.mixes.get(str(row.planned["mix"]))
         if mix is None:
             raise fault("mix", "its label is gone", "begin a mix of your own on Labels")
-        own = {(one.material, one.part) for one in mix.ingredients}  # a tint goes with the lift, not with its mix
+        own_parts = {(one.material, one.part) for one in mix.ingredients}  # a tint goes with the lift, not with its mix
         parts = [
             {"material": material, "part": part, "parts": round(grams, 3)}
             for material, part, grams, _ in _went_in(row)
-            if (material, part) in own
+            if (material, part) in own_parts
         ]
         if any(one.name.casefold() == name.casefold() for one in known.mixes.values()):
             raise fault("name", f"there is a mix “{name}” already", "call it otherwise")
-        made = Mix.model_validate(
+        scaled_mix = Mix.model_validate(
             {
                 **mix.model_dump(mode="json", exclude_unset=True),
                 "id": free_id(known, slug_of(name, "mix")),
@@ -106,5 +106,5 @@ def keep(slug: str, row_id: int) -> Response:
                 "source": f"as batch {row.id} was mixed",
             }
         )
-        labels.keep(session, made, now(), made_from=mix.id)
-    return hx_redirect(url_for("labels.tin", kind="mix", name=made.id))
+        labels.keep(session, scaled_mix, now(), made_from=mix.id)
+    return hx_redirect(url_for("labels.tin", kind="mix", name=scaled_mix.id))

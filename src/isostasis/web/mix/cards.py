@@ -15,9 +15,9 @@ def cards(slug: str) -> str:
     opened = open_scene(slug)
     with database().reading() as session:
         mixed = {row.batch for row in logbook.batches(session, scenes.find(session, slug))}
-    made = []
+    drawn = []
     for batch in opened.plan.batches:
         planned = None if batch.id in mixed else planned_of(opened, batch.id)
         if planned is not None:
-            made.append(card_of(opened, planned, batch.id, None))
-    return render_template("mix/cards.html", opened=opened, cards=made, names=names_of(opened), place="mix.page")
+            drawn.append(card_of(opened, planned, batch.id, None))
+    return render_template("mix/cards.html", opened=opened, cards=drawn, names=names_of(opened), place="mix.page")

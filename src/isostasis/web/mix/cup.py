@@ -67,12 +67,12 @@ def drawn_cup(
         return max(BOTTOM - (BOTTOM - TOP) * min(ml / size, 1.0), TOP)
 
     filled, ml = [], 0.0
-    for one in planned.ingredients:
-        grams = row.actual.get(one.key, 0.0)
-        if grams > 0 and one.key in densities:
-            low, ml = ml, ml + grams / densities[one.key]
+    for ingredient in planned.ingredients:
+        grams = row.actual.get(ingredient.key, 0.0)
+        if grams > 0 and ingredient.key in densities:
+            low, ml = ml, ml + grams / densities[ingredient.key]
             y = (height(low) + height(ml)) / 2
-            words = f"{one.part or names.get(one.key, '').split(',')[0]} {grams:.1f} g"
+            words = f"{ingredient.part or names.get(ingredient.key, '').split(',')[0]} {grams:.1f} g"
             filled.append(Filled(_between(height(low), height(ml)), words, y))
     if part is None or weighing is None or part.key not in densities or not weighing.wanted_g:
         return DrawnCup(tuple(filled), None, cup_ml=cup_ml)
@@ -82,17 +82,17 @@ def drawn_cup(
         filled.append(Filled(_between(height(ml), max(top, mark)), f"{weighing.in_g:.1f} g", (height(ml) + top) / 2))
         if top < mark - 0.5:
             filled.append(Filled(_between(mark, top), "", 0.0, over=True))
-    made = weighing.gauge
-    if made is None:
+    gauge = weighing.gauge
+    if gauge is None:
         return DrawnCup(tuple(filled), mark, cup_ml=cup_ml)
     span = min(LAST_G, weighing.wanted_g)
-    beyond = max(span * OVER_SHARE, 2 * made.good_g)
+    beyond = max(span * OVER_SHARE, 2 * gauge.good_g)
 
     def on_bar(to_go: float) -> float:
         share = (to_go + beyond) / (span + beyond)
         return BAR_TOP + (BAR_BOTTOM - BAR_TOP) * min(max(share, 0.0), 1.0)
 
     return DrawnCup(
-        tuple(filled), mark, on_bar(min(made.slow_g, span)), on_bar(made.good_g), on_bar(-made.good_g),
-        on_bar(made.to_go_g), span, cup_ml,
+        tuple(filled), mark, on_bar(min(gauge.slow_g, span)), on_bar(gauge.good_g), on_bar(-gauge.good_g),
+        on_bar(gauge.to_go_g), span, cup_ml,
     )  # fmt: skip

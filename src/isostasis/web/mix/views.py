@@ -159,14 +159,14 @@ def _figures(opened: OpenScene, key: str, lift: str) -> tuple[tuple[str, str, Fi
     place = next((place for place, batch in enumerate(opened.plan.batches) if batch.id == key), None)
     if place is None:
         return ()
-    made, materials = logbook.mixed_for(opened.plan, lift), opened.labels.materials
+    mixed, materials = logbook.mixed_for(opened.plan, lift), opened.labels.materials
     path, whole = (f"lifts.{lift}", "whole lift") if lift in opened.plan.lifts else (f"forms.{lift}.cast", "all pieces")
     rows = [("this batch", f"batches.{place}.volume_ml", opened.plan.batches[place].volume_ml)]
-    for number, part in enumerate(made.ingredients):
+    for number, part in enumerate(mixed.ingredients):
         name = materials[part.material].name + (f", {part.part}" if part.part else "")
         rows.append((f"{name}, {whole}", f"{path}.ingredients.{number}.volume_ml", part.volume_ml))
         rows.append((f"{name}, {whole}", f"{path}.ingredients.{number}.mass_g", part.mass_g))
-    return (*rows, ("working time", f"{path}.hours.workable", made.hours.workable))
+    return (*rows, ("working time", f"{path}.hours.workable", mixed.hours.workable))
 
 
 def planned_of(opened: OpenScene, key: str) -> PlannedBatch | None:

@@ -81,13 +81,13 @@ def walk_of(session: Session, row: BatchRow, at: datetime) -> Walk:
     tints = {one.key for one in real if one.drops is not None or (own and one.material not in own)}
     parts = [WalkPart(one.key, names[one.key], *_words(one, materials), one.key in tints) for one in real]
     look, powder_first = (mix.look_for, mix.first == "powder") if mix is not None else ((), False)
-    found = points(parts, _kind(mix), _rest_min(scene, planned.lift), look, powder_first)
+    at_points = points(parts, _kind(mix), _rest_min(scene, planned.lift), look, powder_first)
     weighed = {one.key: one for one in real if one.key not in tints}
     grams = {key: one.mass_g for key, one in weighed.items()}
     in_cup = {key: row.actual[key] for key in grams if key in row.actual}
     behind = walk.passed(row) | {f"part:{key}" for key in row.actual}
     leave_so = walk.LEFT_SO in behind or _kind(mix) == "dry"
-    next_ = going(found, grams, in_cup, behind, leave_so)
+    next_ = going(at_points, grams, in_cup, behind, leave_so)
     weighing = weigh(session, row, next_.grams or None, sum(row.actual.values()), at)
     if next_.part and any(f"part:{key}" in behind and key not in row.actual for key in grams):
         weighing = replace(weighing, gauge=None, in_g=0.0, wrong=UNWEIGHED)
@@ -95,7 +95,7 @@ def walk_of(session: Session, row: BatchRow, at: datetime) -> Walk:
     live = {**in_cup, next_.part: weighing.in_g} if too_much else in_cup
     grown = wanted(grams, live)
     return Walk(
-        found, next_, behind, weighed.get(next_.part), names.get(next_.part, ""), weighing,
+        at_points, next_, behind, weighed.get(next_.part), names.get(next_.part, ""), weighing,
         drawn_cup(planned, row, scene.bench.cup_ml, weighed.get(next_.part), weighing, names),
         tuple((names[key], more) for key, more in to_add(grams, live).items() if key in live),
         _by_mass(mix, grams, in_cup),
@@ -175,21 +175,21 @@ def _write_down(slug: str, row_id: int, how: str) -> Response:
     """A part is in, or it was another: read before the lock is taken, for a real scale may keep one waiting. Raises
     Faults."""
     with database().reading() as session:
-        made = walk_of(session, _open_row(session, slug, row_id), now())
-    if made.part is None:
+        walked = walk_of(session, _open_row(session, slug, row_id), now())
+    if walked.part is None:
         raise fault("scale", "all parts are in", "mix, and pour it out")
-    weighing = made.weighing
+    weighing = walked.weighing
     if weighing.gauge is None or weighing.weight is None or not weighing.weight.steady:
         raise fault("scale", weighing.wrong or "it is not steady", "wait until it is, or write the weight yourself")
-    key, point = made.part.key, f"add:{made.part.key}" if made.adds else f"part:{made.part.key}"
+    key, point = walked.part.key, f"add:{walked.part.key}" if walked.adds else f"part:{walked.part.key}"
     if how == "wrong":
         key = request.form.get("key", "")
-        if key not in {one for one, _ in made.others}:
+        if key not in {one for one, _ in walked.others}:
             raise fault("wrong part", "it is not said which it was", "choose the part that went in")
         point = f"wrong:{key}"
     with database().writing() as session:
         row = _open_row(session, slug, row_id)
-        if how == "wrong" or made.adds or key not in row.actual:  # a second press writes nothing over
+        if how == "wrong" or walked.adds or key not in row.actual:  # a second press writes nothing over
             at = now()
             walk.go_on(row, point, at, key, weighing.in_g)
             if len(row.actual) > 1:

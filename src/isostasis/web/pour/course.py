@@ -71,13 +71,13 @@ def _path(x: np.ndarray, y: np.ndarray) -> str:
 
 def heat_chart(opened: OpenScene, lift: PourLift, number: int) -> Chart | None:
     """Core, top face and degree of cure of one lift; None for what dries."""
-    found = curves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
-    if not found:
+    lines = curves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+    if not lines:
         return None
-    one = found[min(max(number, 1), len(found)) - 1]
-    end = float(one.hours[-1])
-    low, high = min(10.0, float(one.core_c.min())), max(50.0, float(one.core_c.max()) + 5)
-    x = one.hours / end * WIDE
+    line = lines[min(max(number, 1), len(lines)) - 1]
+    end = float(line.hours[-1])
+    low, high = min(10.0, float(line.core_c.min())), max(50.0, float(line.core_c.max()) + 5)
+    x = line.hours / end * WIDE
 
     def y(values: np.ndarray) -> np.ndarray:
         return HIGH - (values - low) / (high - low) * HIGH
@@ -86,14 +86,14 @@ def heat_chart(opened: OpenScene, lift: PourLift, number: int) -> Chart | None:
     readings = tuple(
         (float(at), f"{show(float(hour), 'h')}: core {show(float(core), 'degC')}, top {show(float(top), 'degC')}, "
          f"cured {cure:.0%}")
-        for at, hour, core, top, cure in zip(x, one.hours, one.core_c, one.top_c, one.cure, strict=True)
+        for at, hour, core, top, cure in zip(x, line.hours, line.core_c, line.top_c, line.cure, strict=True)
     )  # fmt: skip
-    marks = [(hour / end * WIDE, word) for hour, word in ((one.gel_h, "gel"), (one.hard_h, "hard")) if hour]
+    marks = [(hour / end * WIDE, word) for hour, word in ((line.gel_h, "gel"), (line.hard_h, "hard")) if hour]
     return Chart(
         (
-            Line(_path(x, y(one.core_c)), "core", "core"),
-            Line(_path(x, y(one.top_c)), "top face", "top"),
-            Line(_path(x, HIGH - one.cure * HIGH), "degree of cure, 0 to 1 over the height", "cure"),
+            Line(_path(x, y(line.core_c)), "core", "core"),
+            Line(_path(x, y(line.top_c)), "top face", "top"),
+            Line(_path(x, HIGH - line.cure * HIGH), "degree of cure, 0 to 1 over the height", "cure"),
         ),
         tuple((hour / end * WIDE, f"{hour:g} h") for hour in np.arange(0, end, _step(end))),
         tuple(
@@ -107,10 +107,10 @@ def heat_chart(opened: OpenScene, lift: PourLift, number: int) -> Chart | None:
 
 def wave_chart(opened: OpenScene, lift: PourLift) -> Chart | None:
     """Share of a ripple that is kept by the hour at which it is pushed; None for what dries or never gels."""
-    found = waves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
-    if not found:
+    wave = waves(lift, opened.plan.built.stages[lift.id].site, opened.labels)
+    if not wave:
         return None
-    any_hours = next(iter(found.values()))[0]
+    any_hours = next(iter(wave.values()))[0]
     begin, end = float(any_hours[0]), float(any_hours[-1])
 
     def x(hours: np.ndarray) -> np.ndarray:
@@ -120,17 +120,17 @@ def wave_chart(opened: OpenScene, lift: PourLift) -> Chart | None:
     ticks = np.arange(np.ceil(begin / step) * step, end, step)
     lines = tuple(
         Line(_path(x(hours), HIGH - kept * HIGH), f"{opened.show(ripple, 'mm')} long", f"wave-{number}")
-        for number, (ripple, (hours, kept)) in enumerate(found.items())
+        for number, (ripple, (hours, kept)) in enumerate(wave.items())
     )
     readings = tuple(
         (
             float(x(hour)),
             f"{opened.show(float(hour), 'h')} after mixing: "
-            + ", ".join(f"{opened.show(ripple, 'mm')} keeps {kept[place]:.0%}" for ripple, (_, kept) in found.items()),
+            + ", ".join(f"{opened.show(ripple, 'mm')} keeps {kept[place]:.0%}" for ripple, (_, kept) in wave.items()),
         )
         for place, hour in enumerate(any_hours)
     )
-    kept = found[15.0][1]
+    kept = wave[15.0][1]
     tries = float(any_hours[int(np.argmax(kept >= 0.2))])
     half = float(any_hours[int(np.argmax(kept >= 0.5))])
     marks = ((float(x(np.array(tries))), "start trying"), (float(x(np.array(half))), "half is kept"))
@@ -160,13 +160,13 @@ def _chips(opened: OpenScene, lift: PourLift) -> TintChips:
         counts.add(drops)
     deepest = max((pool.deepest_mm.number for pool in opened.plan.lifts[lift.id].pools or ()), default=1.0)
     bed = linear(look.dry if look else FOAM)
-    own = drops if drops is not None else next((one.per_100_ml for one in lift.tint if one.material == ink), 1.0)
+    chosen = drops if drops is not None else next((one.per_100_ml for one in lift.tint if one.material == ink), 1.0)
     aim = request.args.get("aim", "vanish")
     if aim not in dict(AIM_WORDS):
         raise fault("aim", f"“{aim[:20]}” is none", f"one of {', '.join(dict(AIM_WORDS))}")
     at = read_one(AT, request.args)
-    ordered = tuple(sorted(one for one in counts | {own} if one >= 0))
-    return tint_chips(material, opened.labels.mixes[lift.mix], deepest, bed, ordered, own, aim, at)
+    ordered = tuple(sorted(one for one in counts | {chosen} if one >= 0))
+    return tint_chips(material, opened.labels.mixes[lift.mix], deepest, bed, ordered, chosen, aim, at)
 
 
 @blueprint.get("/s/<slug>/pour/course")

@@ -31,33 +31,33 @@ def how_far_page() -> str:
     """Of a mix, by so much of it: which spots, in which order, how thick. Raises Faults."""
     moment = wall_now()
     with database().reading() as session:
-        found = far.open_scenes(session, moment)
-        waiting = far.waiting(session, found)
+        bench_scenes = far.open_scenes(session, moment)
+        waiting = far.waiting(session, bench_scenes)
         known = labels.catalogue(session)
     mix = request.args.get("mix", "")
     chosen = next((one for one in waiting if one.mix == mix), waiting[0] if waiting else None)
-    text, wrong, made, drawn = request.args.get("left", "").strip(), "", None, None
+    text, wrong, answer, drawn = request.args.get("left", "").strip(), "", None, None
     if chosen is not None:
         recipe = known.mixes.get(chosen.mix)
         density = wet(recipe, known.materials).density if recipe is not None else 1.0
         try:
             there = _there(text, density) if text else chosen.there_ml
-            made = how_far(far.spots(found, chosen.mix), there)
-            drawn = _drawn(found, made)
+            answer = how_far(far.spots(bench_scenes, chosen.mix), there)
+            drawn = _drawn(bench_scenes, answer)
         except Faults as problem:
             wrong = str(problem.faults[0])
     return render_template(
-        "reckoner/far.html", waiting=waiting, chosen=chosen, made=made, text=text, wrong=wrong, drawn=drawn,
-        names={one.slug: one.name for one in found}, place="reckoner",
+        "reckoner/far.html", waiting=waiting, chosen=chosen, made=answer, text=text, wrong=wrong, drawn=drawn,
+        names={one.slug: one.name for one in bench_scenes}, place="reckoner",
     )  # fmt: skip
 
 
-def _drawn(found: list[BenchScene], made: Far) -> list[tuple[str, DrawnPlan]]:
+def _drawn(bench_scenes: list[BenchScene], answer: Far) -> list[tuple[str, DrawnPlan]]:
     """The plans of the scenes on which anything is done, their spots by whether it reaches them."""
     plans = []
-    done = {(one.spot.scene, one.spot.step) for one in made.done}
-    out = {(one.scene, one.step) for one in made.left_out}
-    for scene in found:
+    done = {(one.spot.scene, one.spot.step) for one in answer.done}
+    out = {(one.scene, one.step) for one in answer.left_out}
+    for scene in bench_scenes:
         by_patch: dict[str, set[str]] = {}
         for step in scene.plan.steps:
             key = scene.slug, step.id

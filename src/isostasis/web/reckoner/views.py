@@ -64,12 +64,12 @@ def _written(field: SumField, value: Value) -> str:
 
 
 def _shown(one: Sum, texts: dict[str, str], known: Catalogue) -> list[ShownField]:
-    found = []
+    lines = []
     for field in one.fields:
         text = texts.get(field.name, "").strip() or _written(field, field.start)
         options = tuple(options_of(field, known)) if field.unit == "choice" else ()
-        found.append(ShownField(field.name, field.label, text, options))
-    return found
+        lines.append(ShownField(field.name, field.label, text, options))
+    return lines
 
 
 def _asked(one: Sum, known: Catalogue) -> Asked:
@@ -80,25 +80,25 @@ def _asked(one: Sum, known: Catalogue) -> Asked:
 @blueprint.get("/reckon/<name>")
 def page(name: str = FIRST) -> str:
     """A sum with its answer. Raises Faults from its fields on the page itself."""
-    one, known = _sum(name), _catalogue()
+    reckoned, known = _sum(name), _catalogue()
     answer, wrong, picture = None, [], None
     try:
-        answer = one.compute(_asked(one, known))
+        answer = reckoned.compute(_asked(reckoned, known))
         picture = drawn(answer.drawing)
     except Faults as faults:
         wrong = sentences(faults.faults, None)
     return render_template(
         "reckoner/page.html",
         groups=GROUPS,
-        one=one,
-        fields=_shown(one, _texts(one), known),
+        one=reckoned,
+        fields=_shown(reckoned, _texts(reckoned), known),
         answer=answer,
         wrong=wrong,
         picture=picture,
         cautions=_cautions(known, answer),
         place="reckoner",
-        texts=_texts(one),
-        outlines=_outlines() if one.name == "traced" else [],
+        texts=_texts(reckoned),
+        outlines=_outlines() if reckoned.name == "traced" else [],
     )
 
 
@@ -109,7 +109,7 @@ def _outlines() -> list[tuple[str, str]]:
     """(words, corners as they are typed) of the hollows of all scenes, as they were traced or drawn."""
     from shapely import Polygon
 
-    found = []
+    outlines = []
     with database().reading() as session:
         for _, document in scenes.legible(session):
             for form in document.forms:
@@ -118,8 +118,8 @@ def _outlines() -> list[tuple[str, str]]:
                     points = ring.exterior.coords[:-1]
                     if len(points) > CORNERS:
                         points = ring.simplify(0.5).exterior.coords[:-1][:CORNERS]
-                    found.append((f"{document.name}, {form.title}", " ".join(f"{x:.1f},{y:.1f}" for x, y in points)))
-    return found[:MOST_OUTLINES]
+                    outlines.append((f"{document.name}, {form.title}", " ".join(f"{x:.1f},{y:.1f}" for x, y in points)))
+    return outlines[:MOST_OUTLINES]
 
 
 def _cautions(known: Catalogue, answer: Answer | None) -> list[Caution]:
@@ -143,29 +143,29 @@ class Otherwise:
 @blueprint.get("/reckon/<name>/ifs")
 def ifs(name: str) -> str:
     """What if it were deeper, half as much, colder."""
-    one, known = _sum(name), _catalogue()
-    found = []
+    reckoned, known = _sum(name), _catalogue()
+    others = []
     try:
-        asked = _asked(one, known)
+        asked = _asked(reckoned, known)
     except Faults:
         return ""
-    for words, values in what_ifs(one, asked.values):
-        found.append(_otherwise(one, words, values, asked))
+    for words, values in what_ifs(reckoned, asked.values):
+        others.append(_otherwise(reckoned, words, values, asked))
     try:
-        later = week_later(asked, one.compute(asked))
+        later = week_later(asked, reckoned.compute(asked))
     except Faults:
         later = ""
     if later:
-        here: dict[str, Any] = _texts(one)
-        found.append(Otherwise("a week later", url_for("reckoner.page", name=one.name, **here), None, later))
-    return render_template("reckoner/_ifs.html", found=found)
+        here: dict[str, Any] = _texts(reckoned)
+        others.append(Otherwise("a week later", url_for("reckoner.page", name=reckoned.name, **here), None, later))
+    return render_template("reckoner/_ifs.html", found=others)
 
 
-def _otherwise(one: Sum, words: str, values: dict[str, Value], asked: Asked) -> Otherwise:
-    texts: dict[str, Any] = {field.name: _written(field, values[field.name]) for field in one.fields}
-    url = url_for("reckoner.page", name=one.name, **texts)
+def _otherwise(reckoned: Sum, words: str, values: dict[str, Value], asked: Asked) -> Otherwise:
+    texts: dict[str, Any] = {field.name: _written(field, values[field.name]) for field in reckoned.fields}
+    url = url_for("reckoner.page", name=reckoned.name, **texts)
     try:
-        return Otherwise(words, url, one.compute(replace(asked, values=values)).figure)
+        return Otherwise(words, url, reckoned.compute(replace(asked, values=values)).figure)
     except Faults as faults:
         return Otherwise(words, url, None, faults.faults[0].what)
 
@@ -174,11 +174,11 @@ def _otherwise(one: Sum, words: str, values: dict[str, Value], asked: Asked) -> 
 def spots(name: str) -> str:
     """The spots of all scenes on which its lift could be laid."""
     _sum(name)
-    found = []
+    choices = []
     with database().reading() as session:
         for row, document in scenes.legible(session):
-            found += [(f"{row.slug}/{patch.id}", f"{document.name}, {patch.name}") for patch in document.patches]
-    return render_template("reckoner/_spots.html", name=name, found=found[:MOST_SPOTS], texts=_texts(SUMS[name]))
+            choices += [(f"{row.slug}/{patch.id}", f"{document.name}, {patch.name}") for patch in document.patches]
+    return render_template("reckoner/_spots.html", name=name, found=choices[:MOST_SPOTS], texts=_texts(SUMS[name]))
 
 
 MOST_SPOTS = 500
@@ -211,11 +211,11 @@ def lift(name: str) -> Response:
 @blueprint.post("/reckon/<name>/scene")
 def scene(name: str) -> Response:
     """A scene that begins with this sum, and gives the same figures. Raises Faults."""
-    one = _sum(name)
-    answer = one.compute(_asked(one, _catalogue()))
+    reckoned = _sum(name)
+    answer = reckoned.compute(_asked(reckoned, _catalogue()))
     if answer.scene is None:
-        raise fault("scene", f"“{one.title}” is about no spot", "start one on Scenes")
+        raise fault("scene", f"“{reckoned.title}” is about no spot", "start one on Scenes")
     with database().writing() as session:
-        row = scenes.create(session, read_scene({**answer.scene, "name": one.title}), "From a quick sum", now())
+        row = scenes.create(session, read_scene({**answer.scene, "name": reckoned.title}), "From a quick sum", now())
         slug = row.slug
     return hx_redirect(url_for("layup.page", slug=slug))

@@ -89,7 +89,7 @@ def dots(records: Sequence[Record], unit: str) -> Dots:
     def at(value: float) -> float:
         return round(float((SIDE - PAD) * (value / top) ** 0.5), 1)
 
-    found = tuple(
+    drawn = tuple(
         (PAD + at(one.predicted), SIDE - PAD - at(one.low or 0.0),
          f"{one.scene}, {one.title}: planned {one.predicted:.3g}, came {one.low or 0:.3g} {unit}", one.mishap)
         for one in records
@@ -100,7 +100,7 @@ def dots(records: Sequence[Record], unit: str) -> Dots:
     upper = [(PAD + at(one / 1.1), SIDE - PAD - at(one)) for one in edge]
     lower = [(PAD + at(one), SIDE - PAD - at(one / 1.1)) for one in reversed(edge)]
     band = "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in (*upper, *lower)) + "Z"
-    return Dots(found, ticks, band, unit)
+    return Dots(drawn, ticks, band, unit)
 
 
 @dataclass(frozen=True)
@@ -117,11 +117,11 @@ class Bell:
     high: float
 
 
-def bell(made: Learnt) -> Bell:
+def bell(learnt: Learnt) -> Bell:
     """A factor's density over the prior's, from a half to twice."""
     prior = learn([], PRIOR_SIGMA)
-    left = min(0.55, made.low * 0.9)
-    right = max(1.8, made.high * 1.1)
+    left = min(0.55, learnt.low * 0.9)
+    right = max(1.8, learnt.high * 1.1)
 
     def x(value: float) -> float:
         return (value - left) / (right - left) * BELL_W
@@ -130,7 +130,7 @@ def bell(made: Learnt) -> Bell:
         pairs = [(f, d / f) for f, d in zip(one.factors, one.density, strict=True) if low <= f <= high]
         return [(x(f), BELL_H - d / top * (BELL_H - 8)) for f, d in pairs]
 
-    top = max(d / f for f, d in zip(made.factors, made.density, strict=True))
+    top = max(d / f for f, d in zip(learnt.factors, learnt.density, strict=True))
 
     def d(points: list[tuple[float, float]], closed: bool) -> str:
         if not points:
@@ -139,8 +139,8 @@ def bell(made: Learnt) -> Bell:
         return f"M{points[0][0]:.1f},{BELL_H}L{body}L{points[-1][0]:.1f},{BELL_H}Z" if closed else f"M{body}"
 
     return Bell(
-        d(line(made, left, right, top), False), d(line(made, made.low, made.high, top), True),
-        d(line(prior, left, right, top), False), x(1.0), x(made.mean), x(made.low), x(made.high),
+        d(line(learnt, left, right, top), False), d(line(learnt, learnt.low, learnt.high, top), True),
+        d(line(prior, left, right, top), False), x(1.0), x(learnt.mean), x(learnt.low), x(learnt.high),
     )  # fmt: skip
 
 
@@ -156,14 +156,14 @@ class Finish:
 
 
 def finish(
-    told: Sequence[tuple[float, float, str]],
+    forecasts: Sequence[tuple[float, float, str]],
     words: Sequence[tuple[float, str]],
     came: tuple[float, str] | None = None,
 ) -> Finish:
     """From (days since the first forecast, days until the finish since then, words), ticks of days, and the day
     on which it really was."""
-    last = max((one[0] for one in told), default=1.0) or 1.0
-    values = [one[1] for one in told] + [one[0] for one in words] + ([came[0]] if came else [])
+    last = max((one[0] for one in forecasts), default=1.0) or 1.0
+    values = [one[1] for one in forecasts] + [one[0] for one in words] + ([came[0]] if came else [])
     low, high = min(values), max(values)
     room = max(high - low, 0.5)
 
@@ -172,14 +172,14 @@ def finish(
             SIDE - PAD - (SIDE - 2 * PAD) * (end - low) / room, 1
         )
 
-    spots = [(*at(day, end), text) for day, end, text in told]
+    spots = [(*at(day, end), text) for day, end, text in forecasts]
     d = "M" + "L".join(f"{x},{y}" for x, y, _ in spots) if spots else ""
     real = (at(0, came[0])[1], came[1]) if came else None
     return Finish(d, tuple(spots), tuple((at(0, one)[1], text) for one, text in words), real)
 
 
-def usable(one: Taught) -> str:
+def usable(taught: Taught) -> str:
     """In which state a factor is, in words."""
-    if one.off:
+    if taught.off:
         return "switched off"
-    return "in use" if one.used else f"{one.learnt.count} of {FEWEST} records"
+    return "in use" if taught.used else f"{taught.learnt.count} of {FEWEST} records"

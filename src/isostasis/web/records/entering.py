@@ -68,18 +68,18 @@ def bed() -> Response:
     slug, _, lift_id = request.form.get("pour", "").partition("/")
     lower = float(read_one(LOWER, request.form))
     opened = open_scene(slug)
-    made = opened.plan.lifts.get(lift_id)
+    lift_plan = opened.plan.lifts.get(lift_id)
     stage = opened.plan.built.stages.get(lift_id)
-    if made is None or stage is None or made.drunk_ml is None or not made.pools:
+    if lift_plan is None or stage is None or lift_plan.drunk_ml is None or not lift_plan.pools:
         raise fault("pour", "it is no pour that stands", "choose one of the list")
-    told = bed_told(pour_of(opened.scene, lift_id), stage.site, made, lower)
+    lying = bed_told(pour_of(opened.scene, lift_id), stage.site, lift_plan, lower)
     title = f"{opened.scene.lift(lift_id).title}, its bed"[:120]
-    one = NewRecord(
-        f"own:{token_hex(12)}", slug, title, told.label, "bed", told.said_ml, told.came_ml, told.came_ml, now()
+    record = NewRecord(
+        f"own:{token_hex(12)}", slug, title, lying.label, "bed", lying.said_ml, lying.came_ml, lying.came_ml, now()
     )
     with database().writing() as session:
-        records.enter(session, [one])
-    return hx_redirect(url_for("records.page", label=told.label, quantity="bed"))
+        records.enter(session, [record])
+    return hx_redirect(url_for("records.page", label=lying.label, quantity="bed"))
 
 
 @blueprint.post("/records/table")

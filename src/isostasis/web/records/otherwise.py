@@ -27,10 +27,10 @@ def _notes(session: Session, row: SceneRow, opened: OpenScene) -> list[tuple[str
     steps = {one.id: one.do for one in opened.plan.steps}
     lifts = {lift.id: patch.spot(lift) for patch in opened.scene.patches for lift in patch.lifts}
     # A step that is planned no more is told by its lift.
-    told = [
+    notes = [
         (steps.get(one.step) or lifts.get(one.lift or "", one.step), one.note) for one in logbook.noted(session, row)
     ]
-    return told + [(lifts.get(one.lift, one.lift), one.note) for one in logbook.batches(session, row) if one.note]
+    return notes + [(lifts.get(one.lift, one.lift), one.note) for one in logbook.batches(session, row) if one.note]
 
 
 @blueprint.get("/s/<slug>/otherwise")
@@ -40,16 +40,16 @@ def otherwise(slug: str) -> str:
     with database().reading() as session:
         row = scenes.find(session, slug)
         cups = {lift.id: cups_of(session, row, lift.id) for patch in opened.scene.patches for lift in patch.lifts}
-        found = lessons(opened.scene, opened.plan, cups, now())
+        lessons_of_scene = lessons(opened.scene, opened.plan, cups, now())
         mine = [one for one in records.records(session) if one.scene == slug]
         known, notes = labels.catalogue(session), _notes(session, row, opened)
         finish = came_at(session, row)
-        told = [one.made["finish"] for one in clock.forecasts(session, row) if one.made.get("finish")]
+        finishes = [one.made["finish"] for one in clock.forecasts(session, row) if one.made.get("finish")]
     return render_template(
-        "records/otherwise.html", opened=opened, lessons=found, came=came_otherwise(mine), names=known.names,
+        "records/otherwise.html", opened=opened, lessons=lessons_of_scene, came=came_otherwise(mine), names=known.names,
         used={(one.label, one.quantity) for one in known.factors}, mishaps=[one for one in mine if one.mishap],
         notes=notes, words=WORDS, quantities=QUANTITIES, fewest=FEWEST, finish=finish,
-        told=datetime.fromisoformat(str(told[0])) if told else None, place="records",
+        told=datetime.fromisoformat(str(finishes[0])) if finishes else None, place="records",
     )  # fmt: skip
 
 
@@ -58,17 +58,17 @@ def again(slug: str) -> Response:
     """The scene once more, from bare ground, with what was ticked done otherwise; by what is learnt meanwhile, as all
     plans are. Raises Faults."""
     opened = open_scene(slug)
-    made = opened.written
+    document = opened.written
     for text in request.form.getlist("change"):
         lift_id, _, code = text.partition("/")
         if code not in WORDS:
             raise fault("change", f"“{code[:20]}” is no change", "tick one of the list")
         try:
-            lift = made.lift(lift_id)
+            lift = document.lift(lift_id)
         except KeyError:
             raise fault("change", "that lift is not there any more", "reload the page") from None
-        made = changes(made, lift, code, partial(new_id, made, opened.catalogue, used=opened.used))
+        document = changes(document, lift, code, partial(new_id, document, opened.catalogue, used=opened.used))
     with database().writing() as session:
-        row = scenes.copy(session, scenes.find(session, slug), now(), made)
+        row = scenes.copy(session, scenes.find(session, slug), now(), document)
         new = row.slug
     return hx_redirect(url_for("layup.page", slug=new))

@@ -39,10 +39,10 @@ class Moved:
     unit: str
 
 
-def _chosen(found: tuple[Taught, ...]) -> Taught | None:
+def _chosen(factors: tuple[Taught, ...]) -> Taught | None:
     asked = request.args.get("label", ""), request.args.get("quantity", "")
-    return next((one for one in found if (one.label, one.quantity) == asked), None) or (
-        next((one for one in found if one.quantity == "hours"), found[0]) if found else None
+    return next((one for one in factors if (one.label, one.quantity) == asked), None) or (
+        next((one for one in factors if one.quantity == "hours"), factors[0]) if factors else None
     )
 
 
@@ -51,29 +51,29 @@ def page() -> str:
     """What came, and what it teaches."""
     with database().reading() as session:
         every = records.records(session)
-        found = records.factors(session)
+        factors = records.factors(session)
         known = labels.catalogue(session)
-        one = _chosen(found)
-        moved = _moved(session, one) if one is not None else []
+        chosen = _chosen(factors)
+        moved = _moved(session, chosen) if chosen is not None else []
         forgotten = [key for key, said in records.choices(session).items() if said.since and key[1] in QUANTITIES]
-        told = _told(session)
-    label, quantity = (one.label, one.quantity) if one else ("", "hours")
+        finishes = _told(session)
+    label, quantity = (chosen.label, chosen.quantity) if chosen else ("", "hours")
     mine = [each for each in every if (each.label, each.quantity) == (label, quantity)]
-    mean = one.learnt.mean if one else 1.0
+    mean = chosen.learnt.mean if chosen else 1.0
     return render_template(
         "records/page.html",
         every=every,
-        found=found,
-        one=one,
+        found=factors,
+        one=chosen,
         mine=mine,
         names=known.names,
         moved=moved,
         quantities=QUANTITIES,
         waits=charts.waits(mine, mean) if quantity == "hours" else None,
         dots=charts.dots([each for each in every if each.quantity == "volume"], "ml"),
-        own=charts.dots(mine, QUANTITIES[quantity][1]) if one and quantity in ("hands", "cup", "bed") else None,
-        bell=charts.bell(one.learnt) if one else None,
-        told=told,
+        own=charts.dots(mine, QUANTITIES[quantity][1]) if chosen and quantity in ("hands", "cup", "bed") else None,
+        bell=charts.bell(chosen.learnt) if chosen else None,
+        told=finishes,
         mishaps=[each for each in every if each.mishap],
         usable=charts.usable,
         before=learn(()),
@@ -83,25 +83,27 @@ def page() -> str:
     )
 
 
-def _moved(session: Session, one: Taught) -> list[Moved]:
+def _moved(session: Session, taught: Taught) -> list[Moved]:
     """What this factor alone changes in the scenes that are still worked on."""
-    found: list[Moved] = []
-    own = one.factor
+    moved: list[Moved] = []
+    learnt = taught.factor
     for row, scene in scenes.legible(session):
-        if own.label not in {mix.id for mix in scene.mixes} | {tin.id for tin in scene.materials}:
+        if learnt.label not in {mix.id for mix in scene.mixes} | {tin.id for tin in scene.materials}:
             continue
-        without = tuple(each for each in scene.factors if (each.label, each.quantity) != (own.label, own.quantity))
-        pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, own))]
+        without = tuple(
+            each for each in scene.factors if (each.label, each.quantity) != (learnt.label, learnt.quantity)
+        )
+        pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, learnt))]
         with suppress(Faults):  # it cannot be planned, and says so on its own page
-            found += _differ(row.slug, pair[0], pair[1], own.quantity)
-        if len(found) >= MOST_MOVED:
+            moved += _differ(row.slug, pair[0], pair[1], learnt.quantity)
+        if len(moved) >= MOST_MOVED:
             break
-    return found[:MOST_MOVED]
+    return moved[:MOST_MOVED]
 
 
 def _differ(slug: str, before: ResolvedScene, after: ResolvedScene, quantity: str) -> list[Moved]:
     was, is_now = plan(before), plan(after)
-    found = []
+    differing = []
     for name, lift in is_now.lifts.items():
         old = was.lifts.get(name)
         if old is None or lift.state in ("done", "covered"):
@@ -119,8 +121,8 @@ def _differ(slug: str, before: ResolvedScene, after: ResolvedScene, quantity: st
                 continue
             values, unit = (first.value, second.value), first.unit
         if abs(values[1] / values[0] - 1) > 1e-6 if values[0] else False:
-            found.append(Moved(after.lift(name).title, after.name, slug, values[0], values[1], unit))
-    return found
+            differing.append(Moved(after.lift(name).title, after.name, slug, values[0], values[1], unit))
+    return differing
 
 
 def _told(session: Session) -> tuple[str, charts.Finish] | None:
@@ -152,10 +154,10 @@ def came_at(session: Session, row: SceneRow) -> datetime | None:
     """When a scene was finished; None while anything of it is still to be laid."""
     try:
         scene = scenes.resolve(session, row.head)
-        made = plan(scene)
+        planned = plan(scene)
     except Faults:
         return None
-    if not scene.built or any(one.state not in ("done", "covered") for one in made.lifts.values()):
+    if not scene.built or any(one.state not in ("done", "covered") for one in planned.lifts.values()):
         return None
     return max(one.ended for one in scene.built)
 

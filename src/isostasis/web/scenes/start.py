@@ -94,10 +94,10 @@ class Begun:
 
 
 def _starter(starter_id: str) -> Starter:
-    found = starter(starter_id)
-    if found is None:
+    chosen = starter(starter_id)
+    if chosen is None:
         raise fault("start", f"there is no “{starter_id[:40]}” to start from", "choose one on the page of scenes")
-    return found
+    return chosen
 
 
 def _field(question: Question) -> Field:
@@ -111,11 +111,11 @@ def _answers(kind: Starter, sent: Mapping[str, str]) -> dict[str, Any]:
 
 def _asked(kind: Starter, sent: Mapping[str, str]) -> list[Asked]:
     asked = []
-    for one in kind.questions:
-        options = one.options
-        if one.kind == "count" and one.high - one.low <= 6:
-            options = tuple((str(count), str(count)) for count in range(int(one.low), int(one.high) + 1))
-        asked.append(Asked(one, sent.get(one.name) or _field(one).show(one.start), options))
+    for question in kind.questions:
+        options = question.options
+        if question.kind == "count" and question.high - question.low <= 6:
+            options = tuple((str(count), str(count)) for count in range(int(question.low), int(question.high) + 1))
+        asked.append(Asked(question, sent.get(question.name) or _field(question).show(question.start), options))
     return asked
 
 
@@ -128,15 +128,15 @@ def _scene(document: dict[str, Any]) -> ResolvedScene:
 def _begun(document: dict[str, Any]) -> Begun:
     """The scene of a document, planned, and timed in the user's hours. Raises Faults."""
     scene = _scene(document)
-    made = plan(scene)
+    planned = plan(scene)
     zone = current_app.extensions["zone"]
     times = (
         by_rule(scene, g.settings.hours, now().astimezone(zone).replace(second=0, microsecond=0))
-        if made.steps
+        if planned.steps
         else None
     )
     finish = datetime.fromisoformat(times.finish).astimezone(zone) if times and times.finish else None
-    return Begun(scene, made, block(scene), times, finish)
+    return Begun(scene, planned, block(scene), times, finish)
 
 
 @blueprint.get("/start/<kind>")

@@ -63,12 +63,12 @@ class Card:
 @cached_stage
 def _drawing(scene: ResolvedScene) -> Drawing:
     """Drawn once for each revision, bench and set of labels."""
-    made = plan(scene)
+    planned = plan(scene)
     frame = projection_of(scene)
-    row = row_of(made.built.bare, default_cut(scene, made.built))
-    shapes = cut_shapes(scene, made.built, row, frame, Labels.of(scene), cut_hatch_of)
-    waters = [d for water in all_water(made.built, pour_depths(made), row, frame) for d, _ in water.cut]
-    return Drawing(frame, tuple(shapes), tuple(waters), frozenset(step.id for step in made.steps))
+    row = row_of(planned.built.bare, default_cut(scene, planned.built))
+    shapes = cut_shapes(scene, planned.built, row, frame, Labels.of(scene), cut_hatch_of)
+    waters = [d for water in all_water(planned.built, pour_depths(planned), row, frame) for d, _ in water.cut]
+    return Drawing(frame, tuple(shapes), tuple(waters), frozenset(step.id for step in planned.steps))
 
 
 @blueprint.get("/s/<slug>/cut.svg")

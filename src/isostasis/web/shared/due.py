@@ -42,12 +42,14 @@ def _ring(timer: Timer, at: datetime, moment: datetime) -> Ring:
     return Ring(timer, at, at <= moment, minutes, timer.risked_by(begins + timedelta(minutes=minutes)))
 
 
-def rings_of(session: Session, found: Sequence[BenchScene], moment: datetime) -> list[Ring]:
+def rings_of(session: Session, bench_scenes: Sequence[BenchScene], moment: datetime) -> list[Ring]:
     """What rings now over some scenes, the most pressing first, then what will."""
-    notes: dict[str, dict[str, Note]] = {one.slug: kept.notes(session, scenes.find(session, one.slug)) for one in found}
+    notes: dict[str, dict[str, Note]] = {
+        one.slug: kept.notes(session, scenes.find(session, one.slug)) for one in bench_scenes
+    }
     hours = parse_hours(g.settings.hours)
     rung, coming = [], []
-    for scene in found:
+    for scene in bench_scenes:
         mine, held = timers(scene), notes.get(scene.slug, {})
         rung += ringing(mine, held, moment, hours)
         coming += ahead(mine, held, moment, COMING)

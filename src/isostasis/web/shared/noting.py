@@ -12,15 +12,15 @@ MOST = 2  # fields that are told each
 
 def change_words(called: str, was: Mapping[str, Any], becomes: Mapping[str, Any], fields: Sequence[Field]) -> str:
     """A thing's change in a sentence, such as "Pit: depth 34 mm to 38 mm"; that it changed, where no field says how."""
-    told = [
+    words = [
         f"{field.what} {_shown(field, was.get(field.name))} to {_shown(field, becomes.get(field.name))}"
         for field in fields
         if was.get(field.name) != becomes.get(field.name)
     ]
-    if not told:
+    if not words:
         return f"Changed {called}"
-    more = len(told) - MOST
-    return f"{called}: {', '.join(told[:MOST])}" + (f" and {more} more" if more > 0 else "")
+    more = len(words) - MOST
+    return f"{called}: {', '.join(words[:MOST])}" + (f" and {more} more" if more > 0 else "")
 
 
 def _shown(field: Field, value: Any) -> str:

@@ -196,10 +196,10 @@ def edit(
 def move_waits(slug: str) -> None:
     """Work out anew what is wet on a scene, since the room is known better; before the lock is taken."""
     with database().reading() as session:
-        found = moved.moves(session, scenes.find(session, slug), now())
-    if found:
+        moves = moved.moves(session, scenes.find(session, slug), now())
+    if moves:
         with database().writing() as session:
-            session.add_all(found)
+            session.add_all(moves)
 
 
 def mixes_of(opened: OpenScene, *families: str) -> list[tuple[str, str]]:

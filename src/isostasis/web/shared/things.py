@@ -170,15 +170,15 @@ def forget_sieve() -> Response:
 @blueprint.post("/things/scale")
 def set_scale() -> Response:
     """Where a real scale and a room probe speak; empty: nowhere. Raises Faults."""
-    told = {}
+    changes = {}
     for name, what in (("scale_at", "scale"), ("probe_at", "probe")):
-        told[name] = request.form.get(name, "").strip()
+        changes[name] = request.form.get(name, "").strip()
         try:
-            if told[name]:
-                source_at(told[name])
+            if changes[name]:
+                source_at(changes[name])
         except ValueError as problem:
             said, _, right = str(problem).partition("; ")
             raise fault(what, said, right) from None
     with database().writing() as session:
-        settings.change(session, **told)
+        settings.change(session, **changes)
     return hx_redirect(url_for("shared.things"))

@@ -33,11 +33,11 @@ class Sentence:
 
 def sentences(faults: Iterable[Fault], document: dict[str, Any] | None) -> list[Sentence]:
     """Faults in words; a path is told by the names of this document, where there is one."""
-    found = []
+    lines = []
     for one in faults:
         where, field = in_words(one.where, document or {})
-        found.append(Sentence(f"{where}: {one.what}; {one.right}" if where else f"{one.what}; {one.right}", field))
-    return found
+        lines.append(Sentence(f"{where}: {one.what}; {one.right}" if where else f"{one.what}; {one.right}", field))
+    return lines
 
 
 def in_words(where: str, document: dict[str, Any]) -> tuple[str, str]:

@@ -50,12 +50,12 @@ def refuse_unasked(session: Session, row: SceneRow, changed: Scene, at: datetime
     if not before.built:
         return
     after = scenes.validate_plannable(session, changed, row)
-    told = consequences(plan(before), plan(after))
-    if told:
+    lines = consequences(plan(before), plan(after))
+    if lines:
         ends = [_finish(session, row, one, plan(one), at) for one in (before, after)]
         first, last = ends
         later = 0.0 if first is None or last is None else (last - first) / HOUR
-        raise TouchesBuilt(told, later, {one.id: one.name for one in after.materials})
+        raise TouchesBuilt(lines, later, {one.id: one.name for one in after.materials})
 
 
 def kept_as_built(session: Session, row: SceneRow, changed: Scene) -> Scene:
@@ -65,8 +65,8 @@ def kept_as_built(session: Session, row: SceneRow, changed: Scene) -> Scene:
     return bend(changed, scenes.document(row.head), (after, plan(after)), before)
 
 
-def _finish(session: Session, row: SceneRow, scene: ResolvedScene, made: Plan, at: datetime) -> datetime | None:
+def _finish(session: Session, row: SceneRow, scene: ResolvedScene, planned: Plan, at: datetime) -> datetime | None:
     """When all would be ready by the next-ready rule, which is quick to find."""
     marks = marks_of.marks(marks_of.events(session, row))
     hours = parse_hours(settings.read(session).hours)
-    return greedy_finish(made.steps, with_things(ScheduleRequest(at, hours, marks=marks), {row.slug: scene}))
+    return greedy_finish(planned.steps, with_things(ScheduleRequest(at, hours, marks=marks), {row.slug: scene}))

@@ -289,17 +289,17 @@ def room(slug: str) -> Response:
     temp, rh, night_c, night_rh = read(ROOM, request.form).values()
     rh = round(rh, 4)
     night = None if night_c is None else (night_c, rh if night_rh is None else round(night_rh, 4))
-    made: dict[str, Any] = {"temp_c": temp, "rh": rh}
+    data: dict[str, Any] = {"temp_c": temp, "rh": rh}
     if night and night != (temp, rh):
-        made["series"] = day_and_night((temp, rh), night, now().astimezone())
+        data["series"] = day_and_night((temp, rh), night, now().astimezone())
     if request.form.get("air") == "fan":
-        made["air"] = "fan"
+        data["air"] = "fan"
     words = f"Room {temp:g} °C, {rh:.0%}" + (f", {night[0]:g} °C at night" if night else "")
 
     def change(scene: Scene) -> Scene:
         old = scene.room
         if old.series and (temp, rh, night) == (old.temp_c, old.rh, night_of(old)):
-            return set_room(scene, {**written(old), "air": made.get("air", "still")})  # as it was: its series holds
-        return set_room(scene, made)
+            return set_room(scene, {**written(old), "air": data.get("air", "still")})  # as it was: its series holds
+        return set_room(scene, data)
 
     return edit(slug, words, change, safe_return_url())

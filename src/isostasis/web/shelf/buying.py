@@ -75,29 +75,29 @@ class Buying:
 
     def rows(self) -> list[BuyRow]:
         """Its lines as rows."""
-        found = []
+        lines = []
         for line in self.shopping.lines:
             asking = self.supply.scene(line.scene)
             spot = asking.title(line.step) if asking else ""
-            found.append(BuyRow(line, self.supply.named(line.material), spot, bar_of(line, self.order)))
-        return found
+            lines.append(BuyRow(line, self.supply.named(line.material), spot, bar_of(line, self.order)))
+        return lines
 
 
 def buying_of(session: Session, wanted: Sequence[str]) -> Buying:
     """What to buy for the scenes of these addresses, for all of them if none is named. Raises Faults."""
-    made = supply.supply(session, wall_now())
-    order = tuple(one.slug for one in made.scenes)
+    supplied = supply.supply(session, wall_now())
+    order = tuple(one.slug for one in supplied.scenes)
     unknown = [one for one in wanted if one not in order]
     if unknown:
         raise fault("scene", f"there is no scene “{unknown[0][:60]}” that can be planned", "choose one of the list")
     meant = tuple(one for one in order if one in wanted) if wanted else order
-    names = {one.slug: one.name for one in made.scenes}
-    made = made.for_scenes(meant)
+    names = {one.slug: one.name for one in supplied.scenes}
+    supplied = supplied.for_scenes(meant)
     try:
-        shopping = supply.to_buy(session, made)
+        shopping = supply.to_buy(session, supplied)
     except ValueError as problem:
         raise fault("what to buy", str(problem), "choose fewer scenes, or fewer offers") from None
-    return Buying(made, shopping, order, names, meant)
+    return Buying(supplied, shopping, order, names, meant)
 
 
 def urgent(made: Buying, at: datetime) -> tuple[BuyRow, datetime, bool] | None:
@@ -112,11 +112,11 @@ def urgent(made: Buying, at: datetime) -> tuple[BuyRow, datetime, bool] | None:
     return first, comes, comes > first.line.at
 
 
-def _chosen(made: Buying, name: str) -> Line | None:
+def _chosen(wanted: Buying, name: str) -> Line | None:
     """The line whose sizes are compared: the one that is named, else the first with more than one."""
-    named = next((line for line in made.shopping.lines if line.material == name and line.buy), None)
-    several = (line for line in made.shopping.lines if line.alternatives)
-    return named or next(several, next((line for line in made.shopping.lines if line.buy), None))
+    named = next((line for line in wanted.shopping.lines if line.material == name and line.buy), None)
+    several = (line for line in wanted.shopping.lines if line.alternatives)
+    return named or next(several, next((line for line in wanted.shopping.lines if line.buy), None))
 
 
 def sizes_of(line: Line) -> list[tuple[tuple[Chosen, ...], float, float]]:
@@ -134,13 +134,14 @@ UNITS = {"ml": "litre", "g": "kilogram", "mm2": "m²", "piece": "piece"}
 def buy() -> str:
     """What to buy for some scenes or all. Raises Faults."""
     with database().reading() as session:
-        made = buying_of(session, request.args.getlist("scene"))
-    line = _chosen(made, request.args.get("line", ""))
+        wanted = buying_of(session, request.args.getlist("scene"))
+    line = _chosen(wanted, request.args.get("line", ""))
     return render_template(
-        "shelf/buy.html", made=made, rows=made.rows(), urgent=urgent(made, wall_now()), line=line,
+        "shelf/buy.html", made=wanted, rows=wanted.rows(), urgent=urgent(wanted, wall_now()), line=line,
         sizes=sizes_of(line) if line else [], per=UNITS.get(line.unit, "") if line else "", tabs=TABS,
-        text=as_text(made.shopping, made.supply.named, shown, g.settings.currency),
-        enough=[made.supply.named(one) for one in made.shopping.enough], packs=_packs(made.shopping), place="shelf",
+        text=as_text(wanted.shopping, wanted.supply.named, shown, g.settings.currency),
+        enough=[wanted.supply.named(one) for one in wanted.shopping.enough], packs=_packs(wanted.shopping),
+        place="shelf",
     )  # fmt: skip
 
 
@@ -161,11 +162,11 @@ def buy_text() -> Response:
 def buy_csv() -> Response:
     """The list as lines of cells. Raises Faults."""
     with database().reading() as session:
-        made = buying_of(session, request.args.getlist("scene"))
+        wanted = buying_of(session, request.args.getlist("scene"))
     out = StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["material", "need", "have", "short", "unit", "before", "count", "pack", "seller", "cost"])
-    for line in made.shopping.lines:
+    for line in wanted.shopping.lines:
         amounts = [f"{one:.6g}" for one in (line.need, line.have, line.short)]
         for one in line.buy or (None,):
             cells = ["", "", "", ""] if one is None else [
@@ -202,13 +203,13 @@ def order() -> BaseResponse:
     sellers = {one.name: one.days for one in g.settings.sellers}
     _warm(request.form.getlist("scene"))
     with database().writing() as session:
-        made = buying_of(session, request.form.getlist("scene"))
-        if not any(line.buy for line in made.shopping.lines):
+        wanted = buying_of(session, request.form.getlist("scene"))
+        if not any(line.buy for line in wanted.shopping.lines):
             raise fault("order", "there is nothing to order", "choose other scenes, or write what things cost")
         by_seller = {one.price.seller: sellers.get(one.price.seller, 0) if days is None else days
-                     for line in made.shopping.lines for one in line.buy}  # fmt: skip
-        waiting = purchases.order(session, made.supply, made.shopping, by_seller, now())
-    names = [made.names[slug] for slug in waiting]
+                     for line in wanted.shopping.lines for one in line.buy}  # fmt: skip
+        waiting = purchases.order(session, wanted.supply, wanted.shopping, by_seller, now())
+    names = [wanted.names[slug] for slug in waiting]
     told = f" {' and '.join(names)} wait{'s' if len(names) == 1 else ''} for it behind a gate." if names else ""
     flash(f"It is ordered, and on the list with the day when it comes.{told}", "told")
     return hx_redirect(url_for("shelf.shop"))

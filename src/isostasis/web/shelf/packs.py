@@ -32,10 +32,10 @@ KEEP = Field("keep", "always keep", optional=True, most=80)
 
 def material_of(known: Catalogue, name: str) -> Material:
     """The material of that id. Raises Faults."""
-    found = shelf.label_of(known, name)
-    if found is None:
+    label = shelf.label_of(known, name)
+    if label is None:
         raise fault("material", f"there is no material “{name[:64]}”", "choose one of the list")
-    return found
+    return label
 
 
 def amount_of(text: str, material: Material, what: str, part: str | None = None, size: float | None = None) -> float:
@@ -173,13 +173,15 @@ def keep_count() -> BaseResponse:
     counted = 0
     with database().writing() as session:
         known = labels.catalogue(session)
-        for one in shelf.stocked(session):
-            text = request.form.get(f"left-{one.row.id}", "").strip() or request.form.get(f"eye-{one.row.id}", "")
-            material = shelf.label_of(known, one.row.material)
+        for stocked in shelf.stocked(session):
+            text = request.form.get(f"left-{stocked.row.id}", "").strip() or request.form.get(
+                f"eye-{stocked.row.id}", ""
+            )
+            material = shelf.label_of(known, stocked.row.material)
             if text and material is not None:
-                called = f"{material.name}, {one.row.part}" if one.row.part else material.name
-                amount = amount_of(text, material, called, one.row.part, one.row.size)
-                shelf.count(session, one.row, amount, now(), "stocktake")
+                called = f"{material.name}, {stocked.row.part}" if stocked.row.part else material.name
+                amount = amount_of(text, material, called, stocked.row.part, stocked.row.size)
+                shelf.count(session, stocked.row, amount, now(), "stocktake")
                 counted += 1
     flash(f"{counted} packs are counted." if counted != 1 else "One pack is counted.", "told")
     return hx_redirect(url_for("shelf.page"))
@@ -197,12 +199,12 @@ def out() -> Response:
     return response
 
 
-def _line(one: Stocked, known: Catalogue) -> dict[str, Any]:
-    row, label = one.row, shelf.label_of(known, one.row.material)
+def _line(stocked: Stocked, known: Catalogue) -> dict[str, Any]:
+    row, label = stocked.row, shelf.label_of(known, stocked.row.material)
     unit = {"mm2": "mm2", "g": "g", "piece": ""}.get(label.sold_by if label else "ml", "ml")
     return {
         "material": row.material, "part": row.part or "", "size": f"{row.size:.6g} {unit}".strip(),
-        "left": f"{one.left:.6g} {unit}".strip(), "price": "" if row.price is None else f"{row.price:.2f}",
+        "left": f"{stocked.left:.6g} {unit}".strip(), "price": "" if row.price is None else f"{row.price:.2f}",
         "seller": row.seller, "opened": row.opened or "", "best before": row.best_before or "", "place": row.place,
     }  # fmt: skip
 
@@ -220,10 +222,10 @@ def take_in() -> BaseResponse:
     text = request.form.get("text", "")
     with database().reading() as session:
         known = labels.catalogue(session)
-    found = read_packs(data or text.encode(), known, g.measures)
+    brought = read_packs(data or text.encode(), known, g.measures)
     with database().writing() as session:
         there = {_likeness(row) for row in shelf.rows(session)}
-        again = [f"line {line}" for line, new in found if _likeness(new) in there]
+        again = [f"line {line}" for line, new in brought if _likeness(new) in there]
         if again and request.form.get("twice") != "yes":
             some = ", ".join(again[:8]) + (" and more" if len(again) > 8 else "")
             raise fault(
@@ -231,6 +233,6 @@ def take_in() -> BaseResponse:
                 "a pack just like it is on the shelf already",
                 "tick “also what is there already”, or leave it out",
             )
-        shelf.add_all(session, [new for _, new in found], now())
-    flash(f"{len(found)} packs came onto the shelf.", "told")
+        shelf.add_all(session, [new for _, new in brought], now())
+    flash(f"{len(brought)} packs came onto the shelf.", "told")
     return hx_redirect(url_for("shelf.page"))

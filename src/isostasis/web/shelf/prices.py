@@ -43,7 +43,7 @@ def prices() -> str:
         bench = settings.read(session).bench
         asking = supply.needs_of(session, wall_now()) if chosen else []
     listed = list(bench.prices)
-    found: list[Compared] = []
+    compared: list[Compared] = []
     for name in sorted(
         {one.material for one in listed} & set(known.materials), key=lambda one: known.materials[one].name
     ):
@@ -56,10 +56,10 @@ def prices() -> str:
             units += _there(material, asking, known)
         for useful in units if chosen else units[:1]:
             rows = tuple((listed.index(one), one, useful.cost(one)) for one in ordered)
-            found.append(Compared(material, useful, rows))
+            compared.append(Compared(material, useful, rows))
     by_name = sorted(((one.id, one.name) for one in known.materials.values()), key=lambda one: one[1])
     return render_template(
-        "shelf/prices.html", compared=found, chosen=known.materials.get(chosen), sellers=g.settings.sellers,
+        "shelf/prices.html", compared=compared, chosen=known.materials.get(chosen), sellers=g.settings.sellers,
         currency=g.settings.currency, materials=by_name,
         tabs=TABS, place="shelf",
     )  # fmt: skip
@@ -67,16 +67,20 @@ def prices() -> str:
 
 def _there(material: Material, asking: list[supply.SceneNeeds], known: Catalogue) -> list[Useful]:
     """One mm of it on the spots of the scenes that take it."""
-    found = []
-    for one in asking:
-        for patch in one.scene.patches:
+    priced = []
+    for question in asking:
+        for patch in question.scene.patches:
             for lift in patch.lifts:
-                mix = next((mix for mix in one.scene.mixes if mix.id == getattr(lift, "mix", None)), None)
-                area = one.plan.patches[patch.id].true_area_mm2.number if patch.id in one.plan.patches else 0.0
-                made = a_millimetre(material, mix, known, area, f"{one.name}, {patch.name}") if mix and area else None
-                if made is not None and lift.kind in ("pour", "skin"):
-                    found.append(made)
-    return found[:6]
+                mix = next((mix for mix in question.scene.mixes if mix.id == getattr(lift, "mix", None)), None)
+                area = (
+                    question.plan.patches[patch.id].true_area_mm2.number if patch.id in question.plan.patches else 0.0
+                )
+                cells = (
+                    a_millimetre(material, mix, known, area, f"{question.name}, {patch.name}") if mix and area else None
+                )
+                if cells is not None and lift.kind in ("pour", "skin"):
+                    priced.append(cells)
+    return priced[:6]
 
 
 @blueprint.post("/shelf/prices")

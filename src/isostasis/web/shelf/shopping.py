@@ -20,13 +20,13 @@ def _sizes(row: PurchaseRow, known: Catalogue) -> list[tuple[int, Chosen, float]
     """Other sizes that would do: place in the price list, how many of it, money more than now."""
     now_costs, held = purchases.cost_of(row), purchases.bought_as(row)
     parts = parts_in(known)
-    found = []
+    sizes = []
     for place, price in enumerate(g.settings.bench.prices):
         if price.material == row.material:
             other = Chosen(price, least_cost(purchases.short_of(row), (offer_of(price, parts),)).counts[0])
             if other.count and (other,) != held:
-                found.append((place, other, other.amount - now_costs))
-    return sorted(found, key=lambda one: one[2])[:4]
+                sizes.append((place, other, other.amount - now_costs))
+    return sorted(sizes, key=lambda one: one[2])[:4]
 
 
 @blueprint.get("/shelf/list")
@@ -61,10 +61,10 @@ def swap(line_id: int) -> BaseResponse:
     with database().writing() as session:
         row = purchases.find_line(session, line_id)
         sizes = _sizes(row, labels.catalogue(session))
-        found = next((one for one in sizes if one[0] == place), None)
-        if found is None:
+        size = next((one for one in sizes if one[0] == place), None)
+        if size is None:
             raise fault("size", "this size is no longer in the price list", "reload the page")
-        purchases.swap(row, (found[1],))
+        purchases.swap(row, (size[1],))
     return hx_redirect(url_for("shelf.shop"))
 
 

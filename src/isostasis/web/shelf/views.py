@@ -55,36 +55,36 @@ def sentence(made: Supply, doubt: Doubt) -> str:
     return made.sentence(doubt, shown, lambda at: f"{at:%a} {at.day}, {at:%H:%M}")
 
 
-def holdings(made: Supply) -> list[Holding]:
+def holdings(supplied: Supply) -> list[Holding]:
     """What is on the shelf by material: what is short first, then in the order of their names."""
     wanted: dict[str, dict[str, float]] = {}
-    names = {one.slug: one.name for one in made.scenes}
-    for one in made.reserved:
+    names = {one.slug: one.name for one in supplied.scenes}
+    for one in supplied.reserved:
         demand = one.demand
         by_scene = wanted.setdefault(demand.material, {})
         by_scene[names.get(demand.scene, demand.scene)] = by_scene.get(names.get(demand.scene, ""), 0.0) + demand.amount
-    short = {one.demand.material for one in made.reserved if one.short > 0}
+    short = {one.demand.material for one in supplied.reserved if one.short > 0}
     by_material: dict[str, list[Stocked]] = {}
-    for pack in made.stocked:
+    for pack in supplied.stocked:
         by_material.setdefault(pack.row.material, []).append(pack)
-    found = [
+    held = [
         Holding(label, tuple(packs), sum(one.left for one in packs), sum(one.row.size or one.left for one in packs),
                 tuple(wanted.get(name, {}).items()), name in short)
-        for name, packs in by_material.items() if (label := label_of(made.catalogue, name)) is not None
+        for name, packs in by_material.items() if (label := label_of(supplied.catalogue, name)) is not None
     ]  # fmt: skip
-    return sorted(found, key=lambda one: (not one.short, one.material.name))
+    return sorted(held, key=lambda one: (not one.short, one.material.name))
 
 
 @blueprint.get("/shelf")
 def page() -> str:
     """Every pack, who counts on it, and what to look at."""
     with database().reading() as session:
-        made = supply_now(session)
-        held = holdings(made)
-        stops = [sentence(made, doubt) for doubt in made.doubts if doubt.code == "short"]
-        others = [sentence(made, doubt) for doubt in made.doubts if doubt.code != "short"]
-        known = sorted(made.catalogue.materials.values(), key=lambda one: one.name)
-        unknown = [one.row for one in made.stocked if label_of(made.catalogue, one.row.material) is None]
+        supplied = supply_now(session)
+        held = holdings(supplied)
+        stops = [sentence(supplied, doubt) for doubt in supplied.doubts if doubt.code == "short"]
+        others = [sentence(supplied, doubt) for doubt in supplied.doubts if doubt.code != "short"]
+        known = sorted(supplied.catalogue.materials.values(), key=lambda one: one.name)
+        unknown = [one.row for one in supplied.stocked if label_of(supplied.catalogue, one.row.material) is None]
     return render_template(
         "shelf/page.html", holdings=held, short=stops, others=others,
         materials=[(one.id, one.name) for one in known],

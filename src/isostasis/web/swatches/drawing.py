@@ -107,18 +107,18 @@ def strip(trial: Trial, colours: dict[int, str], size: tuple[int, int] | None) -
     each = STRIP_WIDE / len(trial.lanes)
     photo = trial.photos.get("dry") or trial.photos.get("wet")
     leader = trial.ranking.leader if trial.ranking else None
-    made = []
+    drawn = []
     for number, lane in enumerate(trial.lanes):
         view = ""
         if photo is not None and size is not None:
             west, north, width, height = box_of(photo.boxes, lane.place, len(trial.lanes))
             view = f"{west * size[0]:.1f} {north * size[1]:.1f} {width * size[0]:.1f} {height * size[1]:.1f}"
         top = leader is not None and trial.ranking is not None and number in (leader, *trial.ranking.ties)
-        made.append(
+        drawn.append(
             Lane(lane.place, lane.name, round(number * each + 4, 1), round(each - 8, 1), colours[lane.place],
                  hatch_of(lane, trial.scrap.under), view, said_of(trial, lane), top, lane.control)
         )  # fmt: skip
-    return tuple(made)
+    return tuple(drawn)
 
 
 def _y(score: float) -> float:
@@ -127,15 +127,15 @@ def _y(score: float) -> float:
 
 def chart(trial: Trial) -> Chart | None:
     """The scores of a scrap; None before the first round."""
-    made = trial.ranking
-    if made is None:
+    ranking = trial.ranking
+    if ranking is None:
         return None
     each = (WIDE - LEFT) / len(trial.lanes)
-    best = {made.leader, *made.ties}
+    best = {ranking.leader, *ranking.ties}
     hung, band = [], None
     middles = {}
     for number, lane in enumerate(trial.lanes):
-        standing = made.standings[number]
+        standing = ranking.standings[number]
         x = LEFT + each * (number + 0.5)
         middles[number] = x
         marks = trial.marks(lane)

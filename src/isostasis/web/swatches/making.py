@@ -24,12 +24,12 @@ def spots(number: int, lane: int) -> str:
     """The spots of all scenes on which a lane can be laid. Raises Faults."""
     with database().reading() as session:
         trial = swatches.find(session, number)
-        found = [
+        choices = [
             (f"{row.slug}/{patch.id}", f"{scene.name}, {patch.name}")
             for row, scene in scenes.legible(session)
             for patch in scene.patches
         ]
-    return render_template("swatches/_spots.html", trial=trial, lane=trial.lane(lane), found=found[:MOST_SPOTS])
+    return render_template("swatches/_spots.html", trial=trial, lane=trial.lane(lane), found=choices[:MOST_SPOTS])
 
 
 @blueprint.post("/swatches/<int:number>/lanes/<int:lane>/lift")
@@ -76,11 +76,11 @@ def match() -> str:
     asked = request.args.get("colour", FIRST).strip().lower()
     wanted = asked if is_colour(asked) else FIRST
     every = request.args.get("all") == "yes"
-    found: tuple[Match, ...] = ()
+    matched: tuple[Match, ...] = ()
     wrong = "" if wanted == asked else f"“{asked[:12]}” is no colour; choose one."
     hand = _at_hand(every)
     try:
-        found = matches(wanted, hand if len(hand) <= MOST_MATERIALS else _likeliest(hand, wanted))
+        matched = matches(wanted, hand if len(hand) <= MOST_MATERIALS else _likeliest(hand, wanted))
     except Faults as faults:
         wrong = str(faults)
     with database().reading() as session:
@@ -88,8 +88,8 @@ def match() -> str:
         lanes = [(one.dry, f"{trial.scrap.title}, {one.name}") for trial in swatches.trials(session)
                  for one in trial.lanes if one.dry]  # fmt: skip
     return render_template(
-        "swatches/match.html", wanted=wanted, found=found, wrong=wrong, every=every, hand=hand, kept=kept, lanes=lanes,
-        place="swatches",
+        "swatches/match.html", wanted=wanted, found=matched, wrong=wrong, every=every, hand=hand, kept=kept,
+        lanes=lanes, place="swatches",
     )  # fmt: skip
 
 

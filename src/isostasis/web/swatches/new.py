@@ -38,7 +38,7 @@ Options = list[tuple[str, list[tuple[str, str]]]]
 
 def ways_of(known: Catalogue) -> Options:
     """(group, [(value, words)]) of what can be laid on a lane: a kind and a mix, or a paint or sealer from its pot."""
-    found: Options = []
+    ways: Options = []
     for kind, (words, families, _) in KINDS.items():
         mine = [(f"{kind}/{one.id}", one.name) for one in known.mixes.values() if one.family in families
                 and (kind != "pour" or one.reacts or one.pour_mm)]  # fmt: skip
@@ -48,13 +48,13 @@ def ways_of(known: Catalogue) -> Options:
                 for one in known.materials.values()
                 if one.family in ("colour", "seal", "varnish") and not one.weighed
             ]
-        found.append((words, sorted(mine, key=lambda one: one[1])))
-    return found
+        ways.append((words, sorted(mine, key=lambda one: one[1])))
+    return ways
 
 
 def _from_scenes(session: Session) -> Options:
     """The lifts of one's scenes that can be tried on a scrap."""
-    found: Options = []
+    ways: Options = []
     for row, scene in scenes.legible(session):
         mine = [
             (f"lift/{row.slug}/{lift.id}", f"{patch.name}: {patch.short(lift)}")
@@ -63,8 +63,8 @@ def _from_scenes(session: Session) -> Options:
             if lift.kind in KINDS and lift.kind != "pour"
         ]
         if mine:
-            found.append((scene.name, mine[:MOST_LIFTS]))
-    return found
+            ways.append((scene.name, mine[:MOST_LIFTS]))
+    return ways
 
 
 def _batches(session: Session) -> list[tuple[str, str]]:
@@ -136,16 +136,16 @@ def add() -> Response:
             thick = read_one(THICK, {"thick": request.form.get("under_thick", "")})
             under = [_lift(session, request.form["under"], thick, "", known)]
         lanes = []
-        for one in _rows():
-            lift = _lift(session, one["what"], read_one(THICK, one), one["wetting"], known)
+        for row in _rows():
+            lift = _lift(session, row["what"], read_one(THICK, row), row["wetting"], known)
             planned(board, [*under, lift], (temp, rh), known, g.settings.bench)  # what cannot be laid is told here
-            name = (read_one(NAME, one) or laid_words([lift], known)[0])[:80]
-            batch = int(one["batch"]) if one["batch"].isdecimal() else None
-            lanes.append(NewLane(name, [lift], batch_id=batch, steps=read_one(STEPS, one) or ""))
-        made = swatches.add(
+            name = (read_one(NAME, row) or laid_words([lift], known)[0])[:80]
+            batch = int(row["batch"]) if row["batch"].isdecimal() else None
+            lanes.append(NewLane(name, [lift], batch_id=batch, steps=read_one(STEPS, row) or ""))
+        trial = swatches.add(
             session, title, board, under, (temp, rh), weights_sent(), _with_control(lanes), now(), note
         )  # fmt: skip
-        number = made.id
+        number = trial.id
     return hx_redirect(url_for("swatches.page", number=number))
 
 

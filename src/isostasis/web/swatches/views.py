@@ -40,7 +40,7 @@ class Shown:
 
 def laid_words(lifts: list[dict[str, object]], known: Catalogue) -> tuple[str, ...]:
     """What lies on a lane, bottom up, in words."""
-    found = []
+    words = []
     for lift in lifts:
         name = str(lift.get("mix") or lift.get("material"))
         label = known.mixes.get(name) or known.materials.get(name)
@@ -50,8 +50,8 @@ def laid_words(lifts: list[dict[str, object]], known: Catalogue) -> tuple[str, .
         if lift.get("wetting"):
             wet = known.mixes.get(str(lift["wetting"]))
             said += f", after {wet.name.lower() if wet else lift['wetting']}"
-        found.append(said)
-    return tuple(found)
+        words.append(said)
+    return tuple(words)
 
 
 def told_of(trial: Trial, lane: SwatchRow, known: Catalogue) -> Foretold | None:
@@ -87,8 +87,8 @@ def page(number: int | None = None) -> str:
         if trial is None:
             return render_template("swatches/page.html", trial=None, every=[], place="swatches")
         known = labels.catalogue(session)
-        told = {lane.place: told_of(trial, lane, known) for lane in trial.lanes}
-        colours = {lane.place: lane.dry or _dry(told[lane.place]) or BARE for lane in trial.lanes}
+        by_place = {lane.place: told_of(trial, lane, known) for lane in trial.lanes}
+        colours = {lane.place: lane.dry or _dry(by_place[lane.place]) or BARE for lane in trial.lanes}
         photo = trial.photos.get("dry") or trial.photos.get("wet")
         row = pictures.find(session, photo.digest) if photo else None
         ranking = trial.ranking
@@ -97,7 +97,7 @@ def page(number: int | None = None) -> str:
         lane = trial.lane(chosen) if chosen else first
         shown = _shown(session, trial, lane, known)
         ties = [trial.lanes[at] for at in ranking.ties] if ranking else []
-        figures = [(one.place, told[one.place]) for one in (first, *ties)]
+        figures = [(one.place, by_place[one.place]) for one in (first, *ties)]
         costs = {place: one.cost for place, one in figures if one is not None and one.cost is not None}
     return render_template(
         "swatches/page.html",
@@ -134,15 +134,15 @@ def working(number: int, lane: int) -> str:
 
 def weights_sent() -> dict[str, float]:
     """What counts how much, as it was sent: a weight beside each name, and one of one's own. Raises Faults."""
-    found = {}
+    sent = {}
     for name in request.form.getlist("criterion"):
         value = read_one(WEIGHT, {"weight": request.form.get(f"weight-{name}", "")})
         if value:
-            found[name] = float(value)
+            sent[name] = float(value)
     own, value = read_one(OWN, request.form), read_one(WEIGHT, {"weight": request.form.get("own-weight", "")})
     if own and value:
-        found[own] = float(value)
-    return found
+        sent[own] = float(value)
+    return sent
 
 
 @blueprint.post("/swatches/<int:number>/weights")

@@ -50,10 +50,10 @@ def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float, run_mm: floa
 def shape(form: Casting, ground: Ground, where: str) -> Shaped:
     """Add the pieces to the ground: they lie along its slope, half as wide at the foot as they are high.
     Raises Faults."""
-    here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
+    box, share = covered_in(form.outline, ground.shape, ground.cell_mm)
     if not (share >= 0.5).any():
         raise fault(f"{where}.outline", *NO_CELL)
     rise = form.height_mm * _profile(form.outline, ground.shape, ground.cell_mm, form.height_mm / 2)
-    volume = float((rise * ground.inside[here]).sum()) * ground.cell_area / 1000
+    volume = float((rise * ground.inside[box]).sum()) * ground.cell_area / 1000
     area = float(share.sum()) * ground.cell_area
-    return shape_in(form, ground, here, ground.z[here] + rise, volume, area, edge_length(form.outline))
+    return shape_in(form, ground, box, ground.z[box] + rise, volume, area, edge_length(form.outline))

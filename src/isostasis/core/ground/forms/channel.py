@@ -54,11 +54,11 @@ def _lips(form: Channel, ground: Ground) -> tuple[Array, Array, Array]:
         here = (cells[:, 0] == column) & (cells[:, 1] == row) & ground.on_base[row, column]
         return np.where(here, ground.z[row, column], np.nan)
 
-    left, right, own = height(middle + out), height(middle - out), height(middle)
+    left, right, bed = height(middle + out), height(middle - out), height(middle)
     left, right = np.where(np.isnan(left), right, left), np.where(np.isnan(right), left, right)
-    on = np.flatnonzero(~np.isnan(own))
-    own = np.interp(at, at[on], own[on]) if len(on) else np.zeros_like(at)
-    return at, np.where(np.isnan(left), own, left), np.where(np.isnan(right), own, right)
+    on = np.flatnonzero(~np.isnan(bed))
+    bed = np.interp(at, at[on], bed[on]) if len(on) else np.zeros_like(at)
+    return at, np.where(np.isnan(left), bed, left), np.where(np.isnan(right), bed, right)
 
 
 def shape(form: Channel, ground: Ground, where: str) -> Shaped:

@@ -87,7 +87,7 @@ def bed(form: Dips, shape: tuple[int, int], cell_mm: float) -> Array:
     from scipy.optimize import least_squares
     from shapely import LinearRing, Point
 
-    here, from_lip = ring_distance(form.outline, shape, cell_mm, MARGIN)
+    box, from_lip = ring_distance(form.outline, shape, cell_mm, MARGIN)
     if not form.dips:
         return np.zeros_like(from_lip)
     lip = LinearRing(form.outline)
@@ -108,7 +108,7 @@ def bed(form: Dips, shape: tuple[int, int], cell_mm: float) -> Array:
     count = min(int(lip.length / LIP_EVERY_MM) + 4, MAX_LIP)
     rim = np.array([lip.interpolate(share, normalized=True).coords[0] for share in np.arange(count) / count])
     x, y = centres(shape, cell_mm)
-    grid = np.stack(np.meshgrid(x[here[1]], y[here[0]]), axis=-1).reshape(-1, 2)
+    grid = np.stack(np.meshgrid(x[box[1]], y[box[0]]), axis=-1).reshape(-1, 2)
     left = RBFInterpolator(
         np.vstack([places, rim]),
         np.concatenate([depths - rounded(runs, *fit), np.zeros(count)]),

@@ -34,20 +34,20 @@ def _profile(outline: Ring, shape: tuple[int, int], cell_mm: float) -> Array:
     """Share (on the outline's window) of the crown: sin(pi/2 d/d_max), d the distance to the outline."""
     from shapely import Polygon, maximum_inscribed_circle
 
-    here, away = ring_distance(outline, shape, cell_mm, 0)
+    box, away = ring_distance(outline, shape, cell_mm, 0)
     x, y = centres(shape, cell_mm)
     polygon = Polygon(outline)
     farthest = maximum_inscribed_circle(polygon, tolerance=polygon.length / 2000).length
-    inside = centres_within(outline, x[here[1]], y[here[0]])
+    inside = centres_within(outline, x[box[1]], y[box[0]])
     return np.asarray(np.where(inside, np.sin(np.pi / 2 * np.minimum(away / farthest, 1.0)), 0.0))
 
 
 def shape(form: Mound, ground: Ground, where: str) -> Shaped:
     """Add the hump to the ground. Raises Faults."""
-    here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
+    box, share = covered_in(form.outline, ground.shape, ground.cell_mm)
     if not (share >= 0.5).any():
         raise fault(f"{where}.outline", *NO_CELL)
     rise = form.crown_mm * _profile(form.outline, ground.shape, ground.cell_mm)
-    volume = float((rise * ground.inside[here]).sum()) * ground.cell_area / 1000
+    volume = float((rise * ground.inside[box]).sum()) * ground.cell_area / 1000
     area = float(share.sum()) * ground.cell_area
-    return shape_in(form, ground, here, ground.z[here] + rise, volume, area, edge_length(form.outline))
+    return shape_in(form, ground, box, ground.z[box] + rise, volume, area, edge_length(form.outline))

@@ -41,13 +41,13 @@ def shape(form: Rim, ground: Ground, where: str) -> Shaped:
     Raises Faults."""
     cell = ground.cell_mm
     if form.outline:
-        here, away = ring_distance(form.outline, ground.shape, cell, int(form.width_mm / 2 / cell) + 1)
+        box, away = ring_distance(form.outline, ground.shape, cell, int(form.width_mm / 2 / cell) + 1)
         on, length = away <= form.width_mm / 2, edge_length(form.outline)
     else:
         strip = band(form.path or (), form.width_mm, ground.shape, cell)
-        here, away, on, length = strip.here, strip.away, strip.mask, strip.length
+        box, away, on, length = strip.here, strip.away, strip.mask, strip.length
     rise = np.where(on, form.height_mm * np.cos(np.pi * np.minimum(away / form.width_mm, 0.5)), 0.0)
     if not (rise > 0.5 * form.height_mm).any():
         raise fault(f"{where}.width_mm", "the rim is narrower than the grid can show", "wider, or a smaller grid_mm")
-    volume = float((rise * ground.inside[here]).sum()) * ground.cell_area / 1000
-    return shape_in(form, ground, here, ground.z[here] + rise, volume, form.width_mm * length, 2 * length)
+    volume = float((rise * ground.inside[box]).sum()) * ground.cell_area / 1000
+    return shape_in(form, ground, box, ground.z[box] + rise, volume, form.width_mm * length, 2 * length)

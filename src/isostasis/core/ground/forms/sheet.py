@@ -31,13 +31,13 @@ MODEL = Sheet
 
 def shape(form: Sheet, ground: Ground, where: str) -> Shaped:
     """Lay the sheet: its top stands at the highest ground under its outline + thickness. Raises Faults."""
-    here, share = covered_in(form.outline, ground.shape, ground.cell_mm)
-    below = ground.z[here]
-    under = (share > 0) & (share >= 0.5 * ground.inside[here])
+    box, share = covered_in(form.outline, ground.shape, ground.cell_mm)
+    below = ground.z[box]
+    under = (share > 0) & (share >= 0.5 * ground.inside[box])
     if not under.any():
         raise fault(f"{where}.outline", "covers no cell of the grid", "make the outline larger or grid_mm smaller")
     top = float(below[under].max()) + form.thickness_mm
     volume = float(((top - below) * share).sum()) * ground.cell_area / 1000
     area = float(share.sum()) * ground.cell_area
     banks = (Bank(form.outline, 90.0, float(below[under].min()), top, inward=-1),)
-    return shape_in(form, ground, here, np.where(under, top, below), volume, area, edge_length(form.outline), banks)
+    return shape_in(form, ground, box, np.where(under, top, below), volume, area, edge_length(form.outline), banks)

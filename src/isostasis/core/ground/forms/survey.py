@@ -162,10 +162,10 @@ def _from_grid(grid: Grid, x: Array, y: Array) -> tuple[Array, Mask]:
 def shape(form: Survey, ground: Ground, where: str) -> Shaped:
     """The ground inside the outline (or as far as the survey reaches) takes the surveyed heights. Raises Faults."""
     x, y = centres(ground.shape, ground.cell_mm)
-    here = window(form.outline, ground.shape, ground.cell_mm) if form.outline else ground.everywhere
-    x, y = x[here[1]], y[here[0]]
+    box = window(form.outline, ground.shape, ground.cell_mm) if form.outline else ground.everywhere
+    x, y = x[box[1]], y[box[0]]
     z, there = _from_grid(form.grid, x, y) if form.grid else _from_points(form, x, y)
-    there = there & ground.on_base[here] if form.outline is None or form.grid else ground.on_base[here]
+    there = there & ground.on_base[box] if form.outline is None or form.grid else ground.on_base[box]
     if form.outline:
         there = there & centres_within(form.outline, x, y)
     if not there.any():
@@ -173,9 +173,9 @@ def shape(form: Survey, ground: Ground, where: str) -> Shaped:
     low = float(z[there].min())
     if low < -1e-6:
         raise fault(where, f"its lowest height is {low:.4g} mm, below the board's top", "measure from the board's top")
-    below = ground.z[here]
+    below = ground.z[box]
     part = np.where(there, z, below)
-    share = ground.inside[here] * there
+    share = ground.inside[box] * there
     volume = float(((part - below) * share).sum()) * ground.cell_area / 1000
     area = float(share.sum()) * ground.cell_area
-    return shape_in(form, ground, here, part, volume, area, 4 * area**0.5)
+    return shape_in(form, ground, box, part, volume, area, 4 * area**0.5)

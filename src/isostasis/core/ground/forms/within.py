@@ -28,12 +28,12 @@ class Within:
     @classmethod
     def of(cls, outline: Ring, ground: Ground) -> Within:
         """The inside of `outline`, with two cells round it."""
-        here = window(outline, ground.shape, ground.cell_mm, MARGIN)
+        box = window(outline, ground.shape, ground.cell_mm, MARGIN)
         x, y = centres(ground.shape, ground.cell_mm)
-        x, y = x[here[1]], y[here[0]]
-        on = ground.on_base[here]
+        x, y = x[box[1]], y[box[0]]
+        on = ground.on_base[box]
         mask = centres_within(outline, x, y) & on
-        return cls(here, mask, on & ~mask, _along_edge(outline, ground))
+        return cls(box, mask, on & ~mask, _along_edge(outline, ground))
 
     def nearest_outside(self, heights: Array) -> Array:
         """For each cell the height of the nearest cell outside; `heights` are the window's."""

@@ -83,10 +83,10 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
     """Amounts from true area and film, hours between coats and to dry."""
     mix = labels.mix_of(lift)
     film = film_mm(lift, mix) * (DRYBRUSHED if lift.how == "drybrush" else 1.0)
-    told = _film_term(lift, mix, film)
+    film_term = _film_term(lift, mix, film)
     area = true_area(site.ground, site.cover) * lift.cover
-    volume, needs = _volume(lift, site, area, film, told)
-    hours, recoat = _hours(lift, site, labels, mix, film, told)
+    volume, needs = _volume(lift, site, area, film, film_term)
+    hours, recoat = _hours(lift, site, labels, mix, film, film_term)
     cup_ml = site.bench.cup_ml
     reckoned = mixed(site, labels, mix, needs, (volume.term("in place"),), cup_ml, cup_ml)
     minutes, workable = _minutes(lift, site, area), hours.workable.value
@@ -102,7 +102,7 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
         )
         for number, batches in enumerate(reckoned.batches, start=1)
     )
-    depth = Figure(film, "mm", "wet film of one coat", (told,))
+    depth = Figure(film, "mm", "wet film of one coat", (film_term,))
     layers = tuple(Layer(depth, Figure(need, "ml", "true area × wet film", volume.working[:2])) for need in needs)
     plan = LiftPlan(
         patch=site.patch.id,
@@ -116,7 +116,7 @@ def estimate(lift: Coat, site: Site, labels: Labels) -> LiftEstimate:
         windows=(Window("keep a wet edge", 0.0, workable, "the edge still shines"),) if workable else (),
         look_for=("raking light shows darker patches where the coat is thin",),
         warnings=() if hours.next.value is not None else (WONT_DRY,),
-        left_mm=_left(lift, labels, mix, film, told),
+        left_mm=_left(lift, labels, mix, film, film_term),
     )
     damp = None if workable is None else (0.0, workable)
     return LiftEstimate(plan, mix, courses, labels.hazards(mix), soft_h=workable, damp_h=damp)
@@ -130,14 +130,14 @@ def _film_term(lift: Coat, mix: Mix, film: float) -> Term:
     return Term("wet film", film, "mm", source + dry)
 
 
-def _volume(lift: Coat, site: Site, area: float, film: float, told: Term) -> tuple[Figure, tuple[float, ...]]:
+def _volume(lift: Coat, site: Site, area: float, film: float, film_term: Term) -> tuple[Figure, tuple[float, ...]]:
     """What stays in place of all coats, and ml of each: a porous bed takes more of the first."""
     each_ml = area * film / 1000
     more = each_ml * POROUS_MORE if site.patch.id in site.porous and lift.how != "drybrush" else 0.0
     where = "triangulated ground under this lift" + (f", {lift.cover:.0%} of it" if lift.cover < 1 else "")
     taken = Term("the porous bed takes of the first", more, "ml", f"{POROUS_MORE:.0%} of a coat more")
     terms = (
-        Term("true area", area, "mm2", where), told, Term("coats", lift.coats, "", "this scene"),
+        Term("true area", area, "mm2", where), film_term, Term("coats", lift.coats, "", "this scene"),
         *((taken,) if more else ()),
     )  # fmt: skip
     needs = (each_ml + more, *(each_ml,) * (lift.coats - 1))
@@ -145,7 +145,7 @@ def _volume(lift: Coat, site: Site, area: float, film: float, told: Term) -> tup
     return Figure(sum(needs), "ml", formula, terms), needs
 
 
-def _hours(lift: Coat, site: Site, labels: Labels, mix: Mix, film: float, told: Term) -> tuple[Hours, Figure]:
+def _hours(lift: Coat, site: Site, labels: Labels, mix: Mix, film: float, film_term: Term) -> tuple[Hours, Figure]:
     """Hours of the last coat, and until the next one can follow."""
     brushed = wet(mix, labels.materials).free_water_g_per_ml * film * 1000
     water = brushed * (1 - BLOTTED) if lift.how == "blot" else brushed  # the cloth takes up the rest
@@ -154,7 +154,7 @@ def _hours(lift: Coat, site: Site, labels: Labels, mix: Mix, film: float, told: 
     recoat = drying_hours(water, film, diffusivity, site.climate, CRITICAL_SHARE, "ready for the next coat at")
     workable = span(
         open_hours(brushed, site.climate), "open until a third of its water has left",
-        Term("water to lose", brushed, "g/m2"), told,
+        Term("water to lose", brushed, "g/m2"), film_term,
     )  # fmt: skip
     return Hours(workable, next_h, full_h, usable), recoat
 
@@ -168,14 +168,14 @@ def _minutes(lift: Coat, site: Site, area: float) -> float:
     return SETUP_MIN + brushed + (minutes_over(worked, "sponge", site.bench) if lift.how == "blot" else 0.0)
 
 
-def _left(lift: Coat, labels: Labels, mix: Mix, film: float, told: Term) -> Figure:
+def _left(lift: Coat, labels: Labels, mix: Mix, film: float, film_term: Term) -> Figure:
     """The film of all coats once their water has left."""
     blotted = lift.how == "blot"
     stays = wet(mix, labels.materials).stays * (1 - BLOTTED if blotted else 1.0)
     label = f"label of {mix.name}{', blotted' if blotted else ''}"
     return Figure(
         film * lift.coats * stays, "mm", "wet film × coats × what is no water",
-        (told, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", label)),
+        (film_term, Term("coats", lift.coats), Term("stays of a ml", stays, "ml", label)),
     )  # fmt: skip
 
 

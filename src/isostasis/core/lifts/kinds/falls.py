@@ -115,12 +115,12 @@ def path_of(lift: Falls, site: Site) -> Path | None:
     """Where it runs, lip first; None on a face that the ground cannot hold. Raises Faults where its patch is level."""
     if lift.path is not None or site.cover.face:
         return lift.path
-    own = site.cover.mask
+    mask = site.cover.mask
     z, wrong = site.ground.z, ("its patch has no lip and no foot", "give it a path, lip first, or a patch on a slope")
-    if not own.any():
+    if not mask.any():
         raise fault(f"{site.where}.path", *wrong)
     ends = []
-    for spot in (np.where(own, z, -np.inf).argmax(), np.where(own, z, np.inf).argmin()):
+    for spot in (np.where(mask, z, -np.inf).argmax(), np.where(mask, z, np.inf).argmin()):
         row, column = np.unravel_index(int(spot), z.shape)
         ends.append(site.ground.point_of(int(row), int(column)))
     if ends[0] == ends[1]:
@@ -239,20 +239,20 @@ def lay(lift: Falls, site: Site) -> Ground:
 def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
     """Resin and fibre of every layer, pieces, waits for the gel, the tray below. Raises Faults."""
     mix, label, fibre = _labels(lift, labels, site.where)
-    made = veil_of(lift, site, labels)
-    way, density = made.way, wet(mix, labels.materials).density
+    veil = veil_of(lift, site, labels)
+    way, density = veil.way, wet(mix, labels.materials).density
     veil_mm2 = way.length_mm * lift.width_mm
     film_mm2 = (way.ground_mm + 2 * way.free_mm) * lift.width_mm
-    clings, held = film_mm2 * made.film_mm / 1000, veil_mm2 * made.fibre_mm / 1000
+    clings, held = film_mm2 * veil.film_mm / 1000, veil_mm2 * veil.fibre_mm / 1000
     each = clings + held
     where = "lip to foot, along the ground" if not way.free_mm else f"{way.free_mm:.3g} mm of it free"
     length = Term("length", way.length_mm, "mm", where)
     wide, count = Term("width", lift.width_mm, "mm", "this scene"), Term("layers", lift.layers, "", "this scene")
     film = Term(
-        "film that clings", made.film_mm, "mm",
+        "film that clings", veil.film_mm, "mm",
         f"Jeffreys (1930), {way.slope_deg:.0f}° on the mean, until the gel" + ("; both sides" if way.free_mm else ""),
     )  # fmt: skip
-    soaked = Term("held by the fibre", made.fibre_mm, "mm", f"{FIBRE_G_M2:g} g a m² × {fibre.takes_water:g} ml a g")
+    soaked = Term("held by the fibre", veil.fibre_mm, "mm", f"{FIBRE_G_M2:g} g a m² × {fibre.takes_water:g} ml a g")
     volume = Figure(
         each * lift.layers, "ml", "length × width × (film + what the fibre holds) × layers",
         (length, wide, film, soaked, count),
@@ -278,10 +278,10 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
         veil_mm2 / 1e6 * FIBRE_G_M2 * lift.layers, "g", "length × width × 60 g a m² × layers", (length, wide, count)
     )
     fibre_ml = Figure(fibre_g.number / fibre.density, "ml", "mass / density, teased", (fibre_g.term("fibre"),))
-    last, slow, quick = made.courses[-1]
+    last, slow, quick = veil.courses[-1]
     cure = [
         span(
-            getattr(last, name), f"a layer {made.deep_mm:.2g} mm thick is {what}",
+            getattr(last, name), f"a layer {veil.deep_mm:.2g} mm thick is {what}",
             Term("hard on the label", label.hard_h, "h", f"thin layer at {label.temp_c:g} °C"),
             **range_of(getattr(slow, name), getattr(quick, name)),
         )
@@ -306,7 +306,7 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
         ingredients=(*reckoned.ingredients, Ingredient(fibre.id, None, fibre_ml, fibre_g, aside="fibre")),
         layers=tuple(
             Layer(
-                Figure(made.deep_mm, "mm", "film + what the fibre holds", (film, soaked)),
+                Figure(veil.deep_mm, "mm", "film + what the fibre holds", (film, soaked)),
                 Figure(each, "ml", "all layers / layers", (volume.term("all"), count)),
             )
             for _ in needs
@@ -314,7 +314,7 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
         hours=hours,
         windows=tuple(windows),
         look_for=(*fibre.look_for, "strands hang plumb, thinner towards the foot"),
-        warnings=(*_warnings(lift, site, made), *heavy_cup(biggest * density)),
+        warnings=(*_warnings(lift, site, veil), *heavy_cup(biggest * density)),
     )
     minutes = SETUP_MIN + PIECE_MIN * pieces * site.scene.copies
     courses = tuple(
@@ -329,7 +329,7 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
             before=_tray(lift, site) if number == 1 else None,
             acts=_trim(site, course[0].hard_h) if number == lift.layers else (),
         )
-        for number, (batches, course) in enumerate(zip(reckoned.batches, made.courses, strict=True), start=1)
+        for number, (batches, course) in enumerate(zip(reckoned.batches, veil.courses, strict=True), start=1)
     )
     return LiftEstimate(plan, mix, courses, labels.hazards(mix) | {"drips"})
 
@@ -351,7 +351,7 @@ def _trim(site: Site, hard_h: float | None) -> tuple[Act, ...]:
     return (Act("trim", do, "hard, not aged", hard_h, until, TRAY_MIN, frozenset({"cutting"})),)
 
 
-def _warnings(lift: Falls, site: Site, made: Veil) -> list[Notice]:
+def _warnings(lift: Falls, site: Site, veil: Veil) -> list[Notice]:
     out = []
     low, high = GOOD_LAYERS
     if not low <= lift.layers <= high:
@@ -359,9 +359,9 @@ def _warnings(lift: Falls, site: Site, made: Veil) -> list[Notice]:
         out.append(
             Notice("falls-layers", f"{lift.layers} layer{'s' * (lift.layers > 1)}: it {looks}. Take {low} to {high}.")
         )
-    if made.courses[-1][0].full_h is None:
+    if veil.courses[-1][0].full_h is None:
         out.append(Notice("stays-soft", "In this room it never cures through. Warm the room."))
-    pool = _pool_below(lift, site, made.way)
+    pool = _pool_below(lift, site, veil.way)
     if pool:
         out.append(pool)
     return out

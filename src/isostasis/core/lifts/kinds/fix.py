@@ -184,8 +184,8 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
     loss = labels.times(mix.id, "cup")
     each = tuple(split(binder_ml / passes * copies, bench.cup_ml, bench.cup_ml, times=loss) for _ in range(passes))
     cups = f"left in {sum(one.count for one in each)} cups"
-    made = measured_out(site.scene, labels, mix, each, (soaked.binder.term("binder in place"),), cups)
-    ingredients, mix_ml, mass_g = made.ingredients, made.mix_ml, made.mass_g
+    mixed = measured_out(site.scene, labels, mix, each, (soaked.binder.term("binder in place"),), cups)
+    ingredients, mix_ml, mass_g = mixed.ingredients, mixed.mix_ml, mixed.mass_g
     if wetting:
         loss = labels.times(wetting.id, "cup")
         parts = (split(wetting_ml * copies, bench.cup_ml, bench.cup_ml, times=loss),)
@@ -196,8 +196,8 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
             Ingredient(one.material, one.part, one.volume_ml, one.mass_g, one.drops, "wetting")
             for one in before.ingredients
         )
-        mix_ml = _sum("binder + wetting, each with what stays behind", made.mix_ml, before.mix_ml)
-        mass_g = _sum("sum of the ingredients' masses", made.mass_g, before.mass_g)
+        mix_ml = _sum("binder + wetting, each with what stays behind", mixed.mix_ml, before.mix_ml)
+        mass_g = _sum("sum of the ingredients' masses", mixed.mass_g, before.mass_g)
 
     measure = wet(mix, labels.materials)
     hold = _hold(soaked, measure.dry_g_per_ml, mix)
@@ -227,7 +227,7 @@ def estimate(lift: Fix, site: Site, labels: Labels) -> LiftEstimate:
         look_for=(*mix.look_for, "once it is dry, rub a corner: loose grains below want another pass"),
         warnings=_warnings(lift, soaked, hold.number, next_h),
         fixing=_fixing(lift, soaked, hold),
-        mixed_ml=made.mix_ml.number,
+        mixed_ml=mixed.mix_ml.number,
     )
     courses = tuple(
         Course(
@@ -302,21 +302,21 @@ def _do(lift: Fix, mix: Mix, wetting: Mix | None, site: Site) -> str:
 
 def _warnings(lift: Fix, soaked: Soaked, hold: float, next_h: Figure) -> tuple[Notice, ...]:
     bound_mm, depth_mm = soaked.reach_mm * soaked.passes, soaked.depth_mm
-    found = []
+    notices = []
     if hold_words(hold) == "fragile":
         text = f"It will be fragile ({hold:.2g} g of glue in a ml): a stronger binder, or one pass more."
-        found.append(Notice("fragile", text))
+        notices.append(Notice("fragile", text))
     if lift.by == "spray" and soaked.bed.grain_mm < BLOWN_MM:
-        found.append(Notice("blows-about", "A spray blows dust this fine about: mist it from above first, or drip."))
+        notices.append(Notice("blows-about", "A spray blows dust this fine about: mist it from above first, or drip."))
     if bound_mm < depth_mm - 1e-9:
         text = f"Unwetted it binds {bound_mm:.2g} of {depth_mm:.3g} mm and stays loose below: wet it first."
-        found.append(Notice("loose-below", text))
+        notices.append(Notice("loose-below", text))
     elif lift.wetting is None and _beads(soaked.bed):
         text = "Unwetted, glue water beads on fines: wet it first."
-        found.append(Notice("beads", text))
+        notices.append(Notice("beads", text))
     if next_h.value is None:
-        found.append(WONT_DRY)
-    return tuple(found)
+        notices.append(WONT_DRY)
+    return tuple(notices)
 
 
 STAINS = 0.4  # of a full coat that a coloured binder leaves on the grains, craft estimate
@@ -366,30 +366,30 @@ def alternatives(
     wettings = [None, *sorted(mix.id for mix in labels.mixes.values() if mix.family == "wetting")]
     soaking = (mix for mix in labels.mixes.values() if mix.family == "binder" and mix.soaks)
     binders = sorted(soaking, key=lambda one: one.name)
-    found = {}
+    others = {}
     for binder in binders:
         for wet_by in wettings:
             tried = lift.model_copy(update={"mix": binder.id, "wetting": wet_by})
-            made = try_out(tried).plan
-            assert made.fixing is not None
+            lift_plan = try_out(tried).plan
+            assert lift_plan.fixing is not None
             dry = look(tried, beneath, labels, scene.bench.drop_ml)
             name = binder.name + (f", {labels.mixes[wet_by].name.lower()} first" if wet_by else ", not wetted")
-            fixing = made.fixing
-            found[f"{binder.id}+{wet_by}" if wet_by else binder.id] = Alternative(
+            fixing = lift_plan.fixing
+            others[f"{binder.id}+{wet_by}" if wet_by else binder.id] = Alternative(
                 name,
                 {
                     "passes": fixing.passes, "wetting_ml": fixing.wetting_ml, "binder_ml": fixing.binder_ml,
-                    "hold": fixing.hold, "hold_bottom": fixing.hold_bottom, "next_h": made.hours.next,
-                    "full_h": made.hours.full, "cost": cost_of_plan(made, labels, scene),
+                    "hold": fixing.hold, "hold_bottom": fixing.hold_bottom, "next_h": lift_plan.hours.next,
+                    "full_h": lift_plan.hours.full, "cost": cost_of_plan(lift_plan, labels, scene),
                 },
-                warnings_of(made, scene),
+                warnings_of(lift_plan, scene),
                 (hexed(wet_look(dry)), hexed(dry)),
                 {
                     "hold": hold_words(fixing.hold.number),
                     "hold_bottom": hold_words(fixing.hold_bottom.number) if fixing.hold_bottom.value else "loose",
                 },
             )  # fmt: skip
-    return found
+    return others
 
 
 def chosen(lift: Fix) -> str:

@@ -277,15 +277,15 @@ def _looks(mix: Mix, purpose: Purpose) -> tuple[str, ...]:
 
 def _measured(mix: Mix, labels: Labels) -> tuple[str, ...]:
     """What shows that it is mixed right, and what it will be worth dry."""
-    told = []
+    terms = []
     if mix.slump_mm:
-        told.append(f"a level spoonful turned out on a plate spreads to about {mix.slump_mm:.0f} mm")
+        terms.append(f"a level spoonful turned out on a plate spreads to about {mix.slump_mm:.0f} mm")
     ratio = water_ratio(mix, labels.materials)
     if ratio and wet(mix, labels.materials).plaster_share > 0:
-        told.append(
+        terms.append(
             f"water to powder {ratio:.2f} by mass: dry, about {dry_strength(ratio):.0f} MPa if it were pure plaster"
         )
-    return tuple(told)
+    return tuple(terms)
 
 
 def _must_bind(mix: Mix, labels: Labels, site: Site) -> None:
@@ -405,13 +405,13 @@ def alternatives(
 
 def trowelled(lift: Skin, site: Site, labels: Labels, try_out: Callable[[Lift], LiftEstimate]) -> Alternative:
     """A skin as it would be trowelled."""
-    made, mix = try_out(lift).plan, labels.mixes[lift.mix]
+    lift_plan, mix = try_out(lift).plan, labels.mixes[lift.mix]
     stiff = for_purpose(mix, lift.consistency, labels.materials)
     measure = wet(stiff, labels.materials)
     dry = measure.dry_g_per_ml
     weight = Figure(
-        made.volume_ml.number * dry, "g", "in place × what stays once its water has left",
-        (made.volume_ml.term("in place"), Term("dry, of a millilitre wet", dry, "g", f"label of {mix.name}")),
+        lift_plan.volume_ml.number * dry, "g", "in place × what stays once its water has left",
+        (lift_plan.volume_ml.term("in place"), Term("dry, of a millilitre wet", dry, "g", f"label of {mix.name}")),
     )  # fmt: skip
     ratio, strength = water_ratio(stiff, labels.materials), None
     if ratio and measure.plaster_share >= PLASTERED:
@@ -420,10 +420,10 @@ def trowelled(lift: Skin, site: Site, labels: Labels, try_out: Callable[[Lift], 
             (Term("water to powder by mass", ratio),),
         )  # fmt: skip
     figures = {
-        "amount": made.mix_ml, "next_h": made.hours.next, "full_h": made.hours.full, "weight_g": weight,
-        "cost": cost_of(stiff, made.mix_ml.number, labels, site.scene), "strength_mpa": strength,
+        "amount": lift_plan.mix_ml, "next_h": lift_plan.hours.next, "full_h": lift_plan.hours.full, "weight_g": weight,
+        "cost": cost_of(stiff, lift_plan.mix_ml.number, labels, site.scene), "strength_mpa": strength,
     }  # fmt: skip
-    return Alternative(mix.name, figures, warnings_of(made, site.scene))
+    return Alternative(mix.name, figures, warnings_of(lift_plan, site.scene))
 
 
 def chosen(lift: Skin) -> str:

@@ -157,9 +157,9 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
     strewn_ml = in_place / (1 - loss)
     lost = Term("falls beside", loss, "", f"default: {LOSS_FLAT:.0%} on the flat to {LOSS_STEEP:.0%} on steep ground")
     parts = split(strewn_ml * site.scene.copies, bench.bowl_ml, bench.bowl_ml, wasted=False)
-    made = measured_out(site.scene, labels, mix, (parts,), (volume.term("in place"),), "", strewn=lost)
+    mixed = measured_out(site.scene, labels, mix, (parts,), (volume.term("in place"),), "", strewn=lost)
     key, open_h, at_a_time = _key(lift, site, labels, area)
-    fallen = Figure(strewn_ml - in_place, "ml", "strewn × what falls beside", (made.mix_ml.term("strewn"), lost))
+    fallen = Figure(strewn_ml - in_place, "ml", "strewn × what falls beside", (mixed.mix_ml.term("strewn"), lost))
     nothing = Term("dry", "nothing to wait for", "", "a dry blend hardens with its binder")
     if key is None:
         workable = Figure(None, "h", "it stays loose until it is fixed", (nothing,), code="no-limit")
@@ -179,9 +179,9 @@ def estimate(lift: Texture, site: Site, labels: Labels) -> LiftEstimate:
         patch=site.patch.id,
         kind=lift.kind,
         volume_ml=volume,
-        mix_ml=made.mix_ml,
-        mass_g=made.mass_g,
-        ingredients=(*made.ingredients, *((key,) if key else ())),
+        mix_ml=mixed.mix_ml,
+        mass_g=mixed.mass_g,
+        ingredients=(*mixed.ingredients, *((key,) if key else ())),
         layers=(Layer(Figure(depth, "mm", "what stays", terms[1:2]), volume),),
         hours=hours,
         windows=(Window("strew into it", 0.0, open_h, "the key still shines", "strew"),) if open_h else (),
@@ -251,26 +251,26 @@ def _key(
 
 
 def _warnings(lift: Texture, site: Site, labels: Labels, bed: Bed, slope: Array) -> tuple[Notice, ...]:
-    found = []
+    notices = []
     if "snow" in bed.tags and lift.depth_mm > bed.reach_mm + 1e-9:
         layers = ceil(lift.depth_mm / bed.reach_mm - 1e-9)
         text = f"Snow so thick stays loose beneath: {layers} layers of {bed.reach_mm:g} mm at most, each glued."
-        found.append(Notice("snow-loose", text))
+        notices.append(Notice("snow-loose", text))
     grain_mm = bed.grain_mm
     if lift.school == "onto-glue" and lift.depth_mm > HELD_GRAINS * grain_mm + 1e-9:
         text = f"Glue alone holds about {HELD_GRAINS * grain_mm:.2g} mm of this: strew it dry and soak it for more."
-        found.append(Notice("holds-a-grain", text))
+        notices.append(Notice("holds-a-grain", text))
     share = mean_over(site.ground, site.cover, (slope > STEEP_DEG).astype(float))
     if lift.is_loose and share > 0.02 and not site.cover.face:
         text = f"On {share:.0%} of it the ground is steeper than {STEEP_DEG:g}°: brush undiluted glue on first there."
-        found.append(Notice("rolls-off", text))
+        notices.append(Notice("rolls-off", text))
     if lift.key and lift.school != "dry" and labels.materials[lift.key].family not in ("binder", "colour", "glue"):
         raise fault(
             f"{site.where}.key",
             f"'{lift.key}' is no glue or paint to strew on",
             "name a glue or a paint, such as white-glue",
         )
-    return tuple(found)
+    return tuple(notices)
 
 
 HIDES = 0.95  # of the patch covered: what lies under it is seen no more
@@ -322,21 +322,22 @@ def alternatives(
     lift: Texture, site: Site, labels: Labels, beneath: Colours, try_out: Callable[[Lift], LiftEstimate]
 ) -> dict[str, Alternative]:
     """The same blend strewn by each school, by the school's name in the document."""
-    found = {}
+    others = {}
     for school, (name, note) in STREWN.items():
-        made = try_out(lift.model_copy(update={"school": school})).plan
-        assert made.strewn is not None
-        key = next((one.volume_ml for one in made.ingredients if one.aside == "key"), None)
-        found[school] = Alternative(
+        lift_plan = try_out(lift.model_copy(update={"school": school})).plan
+        assert lift_plan.strewn is not None
+        key = next((one.volume_ml for one in lift_plan.ingredients if one.aside == "key"), None)
+        others[school] = Alternative(
             name,
             {
-                "amount": made.mix_ml, "held_mm": made.strewn.held_mm, "key_ml": key,
-                "at_a_time_mm2": made.strewn.at_a_time_mm2, "next_h": made.hours.next, "full_h": made.hours.full,
-                "cost": cost_of_plan(made, labels, site.scene),
+                "amount": lift_plan.mix_ml, "held_mm": lift_plan.strewn.held_mm, "key_ml": key,
+                "at_a_time_mm2": lift_plan.strewn.at_a_time_mm2,
+                "next_h": lift_plan.hours.next, "full_h": lift_plan.hours.full,
+                "cost": cost_of_plan(lift_plan, labels, site.scene),
             },
-            (note, *warnings_of(made, site.scene)),
+            (note, *warnings_of(lift_plan, site.scene)),
         )  # fmt: skip
-    return found
+    return others
 
 
 def chosen(lift: Texture) -> str:

@@ -83,10 +83,10 @@ def summary(lift: Coat, made: LiftPlan, opened: OpenScene) -> str:
     return many(lift.coats, "coat") + (f", 1:{opened.plainly(lift.thin)} with water" if lift.thin else "")
 
 
-def figures(lift: Coat, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
+def figures(lift: Coat, lift_plan: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
     """Its own figures, besides what stands in place and the hours."""
-    left = [ShownFigure("left_mm", made.left_mm, "film that stays")] if made.left_mm else []
-    return [to_mix(made, opened), *left]
+    left = [ShownFigure("left_mm", lift_plan.left_mm, "film that stays")] if lift_plan.left_mm else []
+    return [to_mix(lift_plan, opened), *left]
 
 
 def picture(lift: Coat, opened: OpenScene) -> None:

@@ -69,10 +69,13 @@ def summary(lift: Falls, made: LiftPlan, opened: OpenScene) -> str:
     return f"{many(lift.layers, 'layer')} of fibre, {opened.show(lift.width_mm, 'mm')} wide"
 
 
-def figures(lift: Falls, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
+def figures(lift: Falls, lift_plan: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
     """Its own figures, besides what stands in place and the hours."""
-    fibre = len(made.ingredients) - 1
-    return [to_mix(made, opened), ShownFigure(f"ingredients[{fibre}].mass_g", made.ingredients[fibre].mass_g, "fibre")]
+    fibre = len(lift_plan.ingredients) - 1
+    return [
+        to_mix(lift_plan, opened),
+        ShownFigure(f"ingredients[{fibre}].mass_g", lift_plan.ingredients[fibre].mass_g, "fibre"),
+    ]
 
 
 def picture(lift: Falls, opened: OpenScene) -> None:

@@ -50,19 +50,19 @@ def begin(opened: OpenScene, patch_id: str, data: dict[str, Any]) -> dict[str, A
     return data
 
 
-def summary(lift: Fix, made: LiftPlan, opened: OpenScene) -> str:
+def summary(lift: Fix, lift_plan: LiftPlan, opened: OpenScene) -> str:
     """In a few words, after its mix."""
-    assert made.fixing is not None
-    return f"{many(made.fixing.passes.number, 'pass', 'es')}, {hold_words(made.fixing.hold.number)}"
+    assert lift_plan.fixing is not None
+    return f"{many(lift_plan.fixing.passes.number, 'pass', 'es')}, {hold_words(lift_plan.fixing.hold.number)}"
 
 
-def figures(lift: Fix, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
+def figures(lift: Fix, lift_plan: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
     """Its own figures, besides what stands in place and the hours."""
-    fixing = made.fixing
+    fixing = lift_plan.fixing
     assert fixing is not None
     reaches = f"one pass reaches {opened.show(fixing.reach_mm.value, 'mm')}"
     return [
-        to_mix(made, opened),
+        to_mix(lift_plan, opened),
         ShownFigure("fixing.passes", fixing.passes, "from the top down in", reaches),
         ShownFigure("fixing.wetting_ml", fixing.wetting_ml, "wetting first"),
         ShownFigure("fixing.binder_ml", fixing.binder_ml, "then binder"),

@@ -70,10 +70,13 @@ def tint_data(choice: str, count: float | None) -> list[dict[str, Any]] | None:
     return [{"material": choice.removeprefix(WEIGHED), how: count}]
 
 
-def to_mix(made: Any, opened: OpenScene) -> ShownFigure:
+def to_mix(lift_plan: Any, opened: OpenScene) -> ShownFigure:
     """What is to be mixed, by mass and in kitchen measures too."""
     return ShownFigure(
-        "mix_ml", made.mix_ml, "to mix", f"{opened.show(made.mass_g.value, 'g')}, {opened.kitchen(made.mix_ml.number)}"
+        "mix_ml",
+        lift_plan.mix_ml,
+        "to mix",
+        f"{opened.show(lift_plan.mass_g.value, 'g')}, {opened.kitchen(lift_plan.mix_ml.number)}",
     )
 
 

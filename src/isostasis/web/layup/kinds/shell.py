@@ -45,22 +45,22 @@ def begin(opened: OpenScene, patch_id: str, data: dict[str, Any]) -> dict[str, A
     return data
 
 
-def summary(lift: Shell, made: LiftPlan, opened: OpenScene) -> str:
+def summary(lift: Shell, lift_plan: LiftPlan, opened: OpenScene) -> str:
     """In a few words, after its mix."""
-    assert made.strips is not None
-    return f"{many(lift.layers, 'layer')}, {opened.plainly(made.strips.count.number)} strips"
+    assert lift_plan.strips is not None
+    return f"{many(lift.layers, 'layer')}, {opened.plainly(lift_plan.strips.count.number)} strips"
 
 
-def figures(lift: Shell, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
+def figures(lift: Shell, lift_plan: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
     """Its own figures, besides what stands in place and the hours."""
-    assert made.strips is not None
-    found = [
-        ShownFigure("strips.count", made.strips.count, "strips to cut"),
-        ShownFigure("strips.rolls", made.strips.rolls, "rolls"),
+    assert lift_plan.strips is not None
+    shown = [
+        ShownFigure("strips.count", lift_plan.strips.count, "strips to cut"),
+        ShownFigure("strips.rolls", lift_plan.strips.rolls, "rolls"),
     ]
-    if made.strips.cost_m2:
-        found.append(ShownFigure("strips.cost_m2", made.strips.cost_m2, "a covered square metre costs"))
-    return [*found, ShownFigure("ingredients.1.volume_ml", made.ingredients[1].volume_ml, "water taken up")]
+    if lift_plan.strips.cost_m2:
+        shown.append(ShownFigure("strips.cost_m2", lift_plan.strips.cost_m2, "a covered square metre costs"))
+    return [*shown, ShownFigure("ingredients.1.volume_ml", lift_plan.ingredients[1].volume_ml, "water taken up")]
 
 
 @dataclass(frozen=True, slots=True)

@@ -64,14 +64,14 @@ def summary(lift: Texture, made: LiftPlan, opened: OpenScene) -> str:
     return depth + (f" on {lift.cover * 100:.0f} %" if lift.cover < 1 else "")
 
 
-def figures(lift: Texture, made: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
+def figures(lift: Texture, lift_plan: LiftPlan, opened: OpenScene) -> list[ShownFigure]:
     """Its own figures, besides what stands in place and the hours."""
-    assert made.strewn is not None
-    swept = f"{opened.show(made.strewn.swept_ml.value, 'ml')} of it is swept up again"
-    found = [to_mix(made, opened), ShownFigure("strewn.lost_ml", made.strewn.lost_ml, "falls beside", swept)]
-    if made.strewn.at_a_time_mm2:
-        found.append(ShownFigure("strewn.at_a_time_mm2", made.strewn.at_a_time_mm2, "spread at a time"))
-    return found
+    assert lift_plan.strewn is not None
+    swept = f"{opened.show(lift_plan.strewn.swept_ml.value, 'ml')} of it is swept up again"
+    shown = [to_mix(lift_plan, opened), ShownFigure("strewn.lost_ml", lift_plan.strewn.lost_ml, "falls beside", swept)]
+    if lift_plan.strewn.at_a_time_mm2:
+        shown.append(ShownFigure("strewn.at_a_time_mm2", lift_plan.strewn.at_a_time_mm2, "spread at a time"))
+    return shown
 
 
 def picture(lift: Texture, opened: OpenScene) -> None:

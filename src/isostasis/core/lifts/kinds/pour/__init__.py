@@ -118,10 +118,10 @@ def may_replace(lift: PourLift, name: str, labels: Labels) -> bool:
     return name != TISSUE and (levels(labels.mixes[name]) or not levels(labels.mixes[lift.mix]))
 
 
-def quicker(lift: PourLift, made: LiftPlan) -> list[tuple[str, Lift]]:
+def quicker(lift: PourLift, lift_plan: LiftPlan) -> list[tuple[str, Lift]]:
     """A resin in one lift fewer and in one lift more."""
-    layers = [layer.depth_mm.number for layer in made.layers]
-    if not made.layers[0].peak_c:
+    layers = [layer.depth_mm.number for layer in lift_plan.layers]
+    if not lift_plan.layers[0].peak_c:
         return []
     return [
         (
@@ -133,12 +133,12 @@ def quicker(lift: PourLift, made: LiftPlan) -> list[tuple[str, Lift]]:
     ]
 
 
-def as_planned(lift: PourLift, made: LiftPlan) -> Lift:
+def as_planned(lift: PourLift, lift_plan: LiftPlan) -> Lift:
     """Split as planned: in another room it might be split into other lifts."""
     if lift.lifts != "auto":
         return lift
-    depths = tuple(layer.depth_mm.number for layer in made.layers)
-    return lift.model_copy(update={"lifts": depths}) if made.pools and depths else lift
+    depths = tuple(layer.depth_mm.number for layer in lift_plan.layers)
+    return lift.model_copy(update={"lifts": depths}) if lift_plan.pools and depths else lift
 
 
 def extent(lift: PourLift) -> float:

@@ -43,7 +43,7 @@ def bands(lift: PourLift, site: Site, count: int, shore: Material, deep: Materia
         depth = np.where(pool.cells, np.maximum(pool.level_mm - z, 1e-9), depth)
     areas = cell_areas(site.ground) * site.ground.inside
     deepest = float(depth.max())
-    found = []
+    colours = []
     for number in range(count):
         low, high = deepest * number / count, deepest * (number + 1) / count
         within = (depth > low) & (depth <= high + 1e-9)
@@ -53,7 +53,7 @@ def bands(lift: PourLift, site: Site, count: int, shore: Material, deep: Materia
         film = (shore.film_mm or FILMS["normal"]) * (1 - share) + (deep.film_mm or FILMS["normal"]) * share
         terms = area.term("area"), Term("wet film", film, "mm"), Term("coats", coats)
         total = area.number * film * coats / 1000
-        found.append(
+        colours.append(
             Band(
                 low,
                 high,
@@ -65,4 +65,4 @@ def bands(lift: PourLift, site: Site, count: int, shore: Material, deep: Materia
                 share,
             )
         )
-    return found
+    return colours

@@ -48,15 +48,15 @@ def curves(lift: PourLift, site: Site, labels: Labels) -> tuple[Curve, ...]:
     """The course of every lift of a pour. Empty for what dries."""
     if labels.mixes[lift.mix].reacts is None:
         return ()
-    found = []
+    lines = []
     for number, (course, _, _) in enumerate(
         split_of(lift, site, labels, pour_fill(lift, site, labels)).courses, start=1
     ):
         end = course.full_h or float(course.hours[-1])
         hours = np.linspace(0.0, end * 1.05, POINTS)
         core, top, cure = (np.interp(hours, course.hours, one) for one in (course.core_c, course.top_c, course.cure))
-        found.append(Curve(number, hours, core, top, cure, course.gel_h, course.hard_h))
-    return tuple(found)
+        lines.append(Curve(number, hours, core, top, cure, course.gel_h, course.hard_h))
+    return tuple(lines)
 
 
 def waves(lift: PourLift, site: Site, labels: Labels) -> dict[float, tuple[Array, Array]]:
@@ -216,12 +216,12 @@ MILKY = 0.7  # of what dries, wet, that hides what is under it, craft estimate
 
 
 def tint_chips(
-    ink: Material, mix: Mix, deepest_mm: float, bed: Colours, counts: tuple[float, ...], own: float,
+    ink: Material, mix: Mix, deepest_mm: float, bed: Colours, counts: tuple[float, ...], chosen: float,
     aim: str = "vanish", at_mm: float | None = None,
 ) -> TintChips:  # fmt: skip
     """A tint in a mix over a bed of one colour (linear), from the shore to the deepest, for counts of drops, or of
-    grams of a powder, in 100 ml; `own` is the count that the bed is painted for. `aim` "vanish": the bed just vanishes
-    at `at_mm` (the deepest unless given), "show": stones still show there."""
+    grams of a powder, in 100 ml; `chosen` is the count that the bed is painted for. `aim` "vanish": the bed just
+    vanishes at `at_mm` (the deepest unless given), "show": stones still show there."""
     drop = drop_strength(linear(ink.colour), ink.opacity, ink.strength)
     each = 1 / ink.density / DROP_ML if ink.weighed else 1.0  # drops that one of them counts for
     unit, what = ("g", "grams") if ink.weighed else ("drops", "drops")
@@ -236,8 +236,10 @@ def tint_chips(
         return hexed(milk * linear(mix.colour) + (1 - milk) * cured), hexed(cured)
 
     rows = tuple((count, tuple(both(count, depth) for depth in depths)) for count in counts)
-    paints = [np.clip(bed_to_look(bed, [(*drop, own * each)], depth), 0, 1) for depth in depths]
-    painted = tuple((hexed(paint), hexed(seen(paint, own, depth))) for paint, depth in zip(paints, depths, strict=True))
+    paints = [np.clip(bed_to_look(bed, [(*drop, chosen * each)], depth), 0, 1) for depth in depths]
+    painted = tuple(
+        (hexed(paint), hexed(seen(paint, chosen, depth))) for paint, depth in zip(paints, depths, strict=True)
+    )
     dark, light = np.clip(bed * (1 - BED_CONTRAST), 0, 1), np.clip(bed * (1 + BED_CONTRAST), 0, 1)
     at = max(deepest_mm if at_mm is None else at_mm, 0.1)
     drops = drops_until((dark, light), drop, at, AIMS[aim])

@@ -224,7 +224,7 @@ def pool_figures(lift: PourLift, site: Site, labels: Labels, stood: PourFill) ->
     given volume of what dries, what is left."""
     pools, stays = stood.fill.pools, stays_of(lift, labels)
     largest = max(pools, key=lambda pool: pool.volume_ml, default=None)
-    found = []
+    figures = []
     for pool in pools:
         level, volume, area, deepest = pool.level_mm, pool.volume_ml, pool.area_mm2, pool.deepest_mm
         stands = stood.stood_ml if pool is largest else 0.0
@@ -237,7 +237,7 @@ def pool_figures(lift: PourLift, site: Site, labels: Labels, stood: PourFill) ->
             if lift.volume_ml is not None:
                 level, area, deepest, volume = _wet_pool(site, pool, stands + (volume - stands) / stays)
         formula = "sum over wet cells of (level − ground) × cell area" + (" − what stands in it" if stands else "")
-        found.append(
+        figures.append(
             PoolFigures(
                 Figure(level, "mm", "above the board's top, at the base's centre"),
                 Figure(volume - stands, "ml", formula),
@@ -246,7 +246,7 @@ def pool_figures(lift: PourLift, site: Site, labels: Labels, stood: PourFill) ->
                 *dry,
             )
         )
-    return tuple(found)
+    return tuple(figures)
 
 
 def _wet_pool(site: Site, pool: Pool, volume_ml: float) -> tuple[float, float, float, float]:

@@ -117,12 +117,12 @@ def bed_drinks(lift: PourLift, site: Site, pools: tuple[Pool, ...], below_top_mm
             here, wetted = wetted_area(site.ground, z, wet, level)
             areas[here] += wetted - np.where(wet[here] & site.soaked[here], site.ground.cell_area, 0.0)
     areas *= site.ground.inside
-    found = []
+    drinks = []
     for patch in drinking:
         area = float(areas[site.covers[patch.id].mask].sum())
         if area > 1e-6:
-            found.append(Drunk(patch, drunk_by(site.open_beds[patch.id], area)))
-    return tuple(found)
+            drinks.append(Drunk(patch, drunk_by(site.open_beds[patch.id], area)))
+    return tuple(drinks)
 
 
 def displaced_ml(lift: PourLift, pools: tuple[Pool, ...]) -> float:

@@ -148,9 +148,13 @@ def _courses(
     count = len(plan.depths)
     courses = []
     for number, (depth, batches, course) in enumerate(zip(plan.depths, every, plan.courses, strict=True), start=1):
-        own = course[0]
+        likely = course[0]
         lift_name = f", lift {number} of {count}" if count > 1 else ""
-        bond = () if own.gel_h is None else (Window("bonds without scuffing", own.gel_h, bond_end(label, own.gel_h)),)
+        bond = (
+            ()
+            if likely.gel_h is None
+            else (Window("bonds without scuffing", likely.gel_h, bond_end(label, likely.gel_h)),)
+        )
         courses.append(
             Course(
                 do=f"Mix and pour {mix.name.lower()} into {site.patch.name}{lift_name}"
@@ -158,14 +162,14 @@ def _courses(
                 batches=batches,
                 working_min=hours.workable.number * 60,
                 hands_on_min=8 + 8 * batches.count,
-                wait_h=own.gel_h if number < count else hours.wait_h(site.above is None),
+                wait_h=likely.gel_h if number < count else hours.wait_h(site.above is None),
                 next_window=bond if number < count else (),
                 rest=rest(lift, site, mix.name, batches.count, hours.workable.number) if lift.rest_h else None,
                 before=dam_on(site, dams_mm) if dams_mm and number == 1 else None,
                 mend=scuff(site, pools) if bond and number < count else None,
                 acts=(
-                    *bubbles(lift, site, own),
-                    *(_last_acts(lift, site, own, kept, dams_mm) if number == count else ()),
+                    *bubbles(lift, site, likely),
+                    *(_last_acts(lift, site, likely, kept, dams_mm) if number == count else ()),
                 ),
             )
         )
@@ -173,18 +177,18 @@ def _courses(
 
 
 def _last_acts(
-    lift: PourLift, site: Site, own: Cured, kept: tuple[float, float] | None, dams_mm: float
+    lift: PourLift, site: Site, likely: Cured, kept: tuple[float, float] | None, dams_mm: float
 ) -> tuple[Act, ...]:
     """What is done in the wait of the last lift alone."""
-    return (*waves(lift, site, kept, own.gel_h), *(dam_off(site, own) if dams_mm else ()))
+    return (*waves(lift, site, kept, likely.gel_h), *(dam_off(site, likely) if dams_mm else ()))
 
 
 def _cure_hours(label: Reacts, courses: Courses) -> tuple[Figure, Figure, Figure]:
     """Hours until the top face of a lift has gelled, is hard, is cured through; each with its heat's range."""
-    own, slow, quick = courses
+    likely, slow, quick = courses
 
     def until(goal: float, words: str, hours: Callable[[Cured], float | None]) -> Figure:
-        return span(hours(own), words, *_cure_terms(label, own, goal), **range_of(hours(slow), hours(quick)))
+        return span(hours(likely), words, *_cure_terms(label, likely, goal), **range_of(hours(slow), hours(quick)))
 
     return (
         until(label.gel, "degree of cure at the top face reaches gel", lambda one: one.gel_h),
@@ -211,13 +215,13 @@ def _peak(
     climate: Climate,
     heat: Heat,
 ) -> Figure:
-    own, low, high = course
+    likely, low, high = course
     source = f"from the label: {label.max_depth_mm:g} mm at {label.temp_c:g} °C peaks at 45"
     if heat.cosmetic:
         source = f"held there: the label's {label.max_depth_mm:g} mm are no matter of heat, but a limit of their own"
     under = " on ".join(f"{thickness:.3g}" for thickness, _ in bed)
     return Figure(
-        own.peak_c,
+        likely.peak_c,
         "degC",
         "the greatest temperature in the resin; the range is for 12 % less and more heat than the label implies",
         (
@@ -225,7 +229,7 @@ def _peak(
             Term("heat of reaction", heat.j_g, "J/g", source),
             Term("bed, from its face down", under, "mm", "the ground under the deepest point"),
             Term("room", climate.temp_c[0], "degC", "this scene"),
-            Term("on the bed's face", own.bed_peak_c, "degC", f"over {MELTS_C:g} melts foam"),
+            Term("on the bed's face", likely.bed_peak_c, "degC", f"over {MELTS_C:g} melts foam"),
         ),
         low.peak_c,
         high.peak_c,

@@ -60,22 +60,28 @@ def poured(
         work = try_out(lift)
     except Faults as refused:
         return Alternative(name, {}, (refused.faults[0].what.capitalize() + ".",))
-    made, mix = work.plan, labels.mixes[lift.mix]
-    peaks = [layer.peak_c for layer in made.layers if layer.peak_c]
+    lift_plan, mix = work.plan, labels.mixes[lift.mix]
+    peaks = [layer.peak_c for layer in lift_plan.layers if layer.peak_c]
     word = "lifts" if peaks else "coats"
-    deepest = max(one.depth_mm.number for one in made.layers)
-    count = Figure(len(made.layers), word if len(made.layers) != 1 else word[:-1], "as few as the label and heat allow",
+    deepest = max(one.depth_mm.number for one in lift_plan.layers)
+    layers = len(lift_plan.layers)
+    count = Figure(layers, word if layers != 1 else word[:-1], "as few as the label and heat allow",
                    (Term("deepest layer", deepest, "mm"),))  # fmt: skip
     figures = {
-        "lifts": count, "peak_c": max(peaks, key=lambda one: one.number) if peaks else None, "mix_ml": made.mix_ml,
-        "next_h": made.hours.next, "whole_h": whole_hours(work), "hands_h": _hands(work),
-        "cost": cost_of_plan(made, labels, site.scene), "flat_mm": _off_level(lift, labels, deepest),
+        "lifts": count, "peak_c": max(peaks, key=lambda one: one.number) if peaks else None, "mix_ml": lift_plan.mix_ml,
+        "next_h": lift_plan.hours.next, "whole_h": whole_hours(work), "hands_h": _hands(work),
+        "cost": cost_of_plan(lift_plan, labels, site.scene), "flat_mm": _off_level(lift, labels, deepest),
     }  # fmt: skip
     seen = dyes(lift.tint, tuple(labels.materials.values()), site.scene.bench.drop_ml)
-    deep = sum(layer.depth_mm.number for layer in made.layers)
+    deep = sum(layer.depth_mm.number for layer in lift_plan.layers)
     look = tuple(hexed(np.clip(tinted(bed, list(seen), depth), 0, 1)) for depth in (0.0, deep))
     return Alternative(
-        name, figures, warnings_of(made, site.scene), (look[0], look[1]), remark=AGES.get(mix.family, ""), looks=BEDDED
+        name,
+        figures,
+        warnings_of(lift_plan, site.scene),
+        (look[0], look[1]),
+        remark=AGES.get(mix.family, ""),
+        looks=BEDDED,
     )
 
 
@@ -150,10 +156,10 @@ def ways(
 ) -> dict[str, Alternative]:
     """The same pour of every two-part resin, and of what dries in coats, by the mix's id; and tissue."""
     mixes = [mix for mix in labels.mixes.values() if mix.reacts or mix.pour_mm]
-    found = {}
+    others = {}
     for mix in sorted(mixes, key=lambda one: (one.reacts is None, one.name)):
         tried = lift.model_copy(update={"mix": mix.id, "lifts": "auto"})
-        found[mix.id] = poured(tried, site, labels, try_out, mix.name, bed)
+        others[mix.id] = poured(tried, site, labels, try_out, mix.name, bed)
     if {"tissue-paper", VARNISH} <= labels.materials.keys() and "glue-water-1-1" in labels.mixes:
-        found[TISSUE] = tissue(lift, site, labels)
-    return found
+        others[TISSUE] = tissue(lift, site, labels)
+    return others

@@ -391,21 +391,21 @@ def _laid_as(
     lift: Shell, site: Site, labels: Labels, try_out: Callable[[Lift], LiftEstimate], name: str, note: str
 ) -> Alternative:
     """A shell of cloth as it would be laid."""
-    made, cloth = try_out(lift).plan, labels.materials[lift.material]
-    assert made.strips is not None
+    lift_plan, cloth = try_out(lift).plan, labels.materials[lift.material]
+    assert lift_plan.strips is not None
     dry = cloth.density * (1 + BOUND_WATER * cloth.hemihydrate)
     weight = Figure(
-        made.volume_ml.number * dry, "g", "in place × the weight of cloth and of the water that its plaster binds",
-        (made.volume_ml.term("in place"), Term("dry, of a millilitre", dry, "g", "0.186 × its plaster is bound")),
+        lift_plan.volume_ml.number * dry, "g", "in place × the weight of cloth and of the water that its plaster binds",
+        (lift_plan.volume_ml.term("in place"), Term("dry, of a millilitre", dry, "g", "0.186 × its plaster is bound")),
     )  # fmt: skip
-    each, used = site.bench.price_each(cloth.id), made.mix_ml.number * 1000 / (cloth.thickness_mm or LAYER_MM)
+    each, used = site.bench.price_each(cloth.id), lift_plan.mix_ml.number * 1000 / (cloth.thickness_mm or LAYER_MM)
     cost = None
     if each is not None:
         terms = Term("cloth", used, "mm2"), Term("price of a m2", each * 1e6, "money", "your price")
         cost = Figure(used * each, "money", "cloth cut × your price", terms)
     figures = {
-        "amount": made.strips.count, "next_h": made.hours.next, "full_h": made.hours.full, "weight_g": weight,
-        "cost": cost, "strength_mpa": None,
+        "amount": lift_plan.strips.count, "next_h": lift_plan.hours.next, "full_h": lift_plan.hours.full,
+        "weight_g": weight, "cost": cost, "strength_mpa": None,
     }  # fmt: skip
     return Alternative(name, figures, (note,))
 
