@@ -14,7 +14,7 @@ from isostasis.store import Database, scenes
 from isostasis.web.collecting import settle
 from tests.support.scenes import Clock, scene_data, square
 from tests.support.solving import Resting
-from tests.support.store import Standing, fresh
+from tests.support.store import SharedEngine, fresh
 from tools.postgres import Server
 
 # Nothing depends on how fast a machine is, and a run today is the run of tomorrow.
@@ -56,7 +56,7 @@ def pond():
 
 @pytest.fixture(scope="session")
 def standing(tmp_path_factory):
-    return Standing(tmp_path_factory.mktemp("standing"))
+    return SharedEngine(tmp_path_factory.mktemp("standing"))
 
 
 @pytest.fixture

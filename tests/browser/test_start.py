@@ -10,7 +10,7 @@ from isostasis.store import scenes
 from tests.support.pointer import press
 from tests.support.scenes import resolved
 
-MOST_CLICKS, MOST_TYPED = 30, 20
+MAX_CLICKS, MAX_TYPED = 30, 20
 DEPTHS = {"South-west pond": 7, "South pond": 9, "South-east pond": 14}
 
 
@@ -103,7 +103,7 @@ def test_a_fen_from_nothing_to_its_whole_plan(hand, demo_database):
         hand.type(page.get_by_label("Depth", exact=True), str(depth))
         hand.click(page.get_by_role("button", name="Set these numbers"))
         expect(page.locator(".history-bar a")).to_have_text(f"revision {number}")
-    assert hand.clicks <= MOST_CLICKS and hand.typed <= MOST_TYPED, (hand.clicks, hand.typed)
+    assert hand.clicks <= MAX_CLICKS and hand.typed <= MAX_TYPED, (hand.clicks, hand.typed)
     with demo_database.reading() as session:
         data = scenes.data_of(scenes.find(session, "kettle-moss").head)
     made = plan(resolved(data))

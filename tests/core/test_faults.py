@@ -6,7 +6,7 @@ import pytest
 
 from isostasis.core.faults.changes import WORDS
 from isostasis.core.faults.facts import FACTS, CupWork, Known, facts_of, joined
-from isostasis.core.faults.finder import MOST_ASKED, questions, rank, telling
+from isostasis.core.faults.finder import MAX_ASKED, questions, rank, telling
 from isostasis.core.faults.model import symptoms
 from tests.support.casting import Bench
 from tests.support.layups import SKIN, board, coat
@@ -57,16 +57,16 @@ def test_without_a_scene_at_most_five_questions_and_they_decide(code):
     symptom = SYMPTOMS[code]
     for wanted in symptom.causes:
         told = {}
-        for _ in range(MOST_ASKED):
+        for _ in range(MAX_ASKED):
             asked = questions(symptom, joined({}, told), len(told))
             if not asked:
                 break
             told[asked[0]] = asked[0] in wanted.for_
-        assert len(told) <= MOST_ASKED
+        assert len(told) <= MAX_ASKED
         ranked = rank(symptom, joined({}, told))
         if any(told.values()):
             assert wanted.code in [one.cause.code for one in ranked[:2]]
-        assert questions(symptom, joined({}, told), MOST_ASKED) == ()
+        assert questions(symptom, joined({}, told), MAX_ASKED) == ()
 
 
 def pond(**water):

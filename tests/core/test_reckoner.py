@@ -11,7 +11,7 @@ from isostasis.core.document import resolve
 from isostasis.core.fault import Faults
 from isostasis.core.plan import plan
 from isostasis.core.reading import read as read_scene
-from isostasis.core.reckoner import GROUPS, SUMS, Asked
+from isostasis.core.reckoner import GROUPS, SUMS, SumRequest
 from isostasis.core.reckoner.ifs import week_later, what_ifs
 from isostasis.core.reckoner.pours import bowl_bank, shape_ml
 from isostasis.core.reckoner.reading import options_of, read
@@ -24,7 +24,7 @@ TINS, BENCH = shipped(), Bench()
 def answer(name, **texts):
     one = SUMS[name]
     return one.compute(
-        Asked(read(one, {key: str(value) for key, value in texts.items()}, TINS, Measures()), TINS, BENCH)
+        SumRequest(read(one, {key: str(value) for key, value in texts.items()}, TINS, Measures()), TINS, BENCH)
     )
 
 
@@ -66,7 +66,7 @@ def test_a_plain_shape_holds_what_geometry_says_and_its_scene_the_same(shape, wi
 @pytest.mark.parametrize("name", [name for name in sorted(SUMS) if answer(name).lifts])
 def test_the_lifts_of_a_sum_are_lifts_that_a_scene_takes(name):
     found = answer(name)
-    data = found.scene or on_square(Asked({}, TINS, BENCH), 40_000, [])
+    data = found.scene or on_square(SumRequest({}, TINS, BENCH), 40_000, [])
     lifts = [{**one, "id": f"own-{number}"} for number, one in enumerate(found.lifts)]
     under = [{"id": "under", "kind": "skin", "mix": "paper-plaster", "depth_mm": 2}] if name in ("bed", "cloth") else []
     if name != "coats":  # a varnish wants a hollow to stand in
@@ -226,7 +226,7 @@ def test_every_sum_answers_or_says_why_for_whatever_its_fields_take(name, data):
             drawn = data.draw(st.floats(low, high, allow_nan=False))
             values[field.name] = int(drawn) or int(field.start) if field.unit == "whole" else drawn
     try:
-        found = one.compute(Asked(values, TINS, BENCH))
+        found = one.compute(SumRequest(values, TINS, BENCH))
     except Faults as told:
         assert all(str(each) for each in told.faults)
     else:
@@ -237,7 +237,7 @@ def test_a_week_later_a_sum_says_what_is_done_by_then():
     def later(name, **texts):
         made = answer(name, **texts)
         return week_later(
-            Asked(read(SUMS[name], {k: str(v) for k, v in texts.items()}, TINS, Measures()), TINS, BENCH), made
+            SumRequest(read(SUMS[name], {k: str(v) for k, v in texts.items()}, TINS, Measures()), TINS, BENCH), made
         )
 
     told = later("pour")

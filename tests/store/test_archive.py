@@ -189,7 +189,7 @@ def entry(**more):
     return json.dumps({**HEAD, **more})
 
 
-MOST_MB = 50
+MAX_MB = 50
 
 
 def bomb():
@@ -197,7 +197,7 @@ def bomb():
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
         made.writestr("archive.json", entry())
         with made.open("tables/scene.jsonl", "w", force_zip64=True) as line:
-            for _ in range(MOST_MB + 1):
+            for _ in range(MAX_MB + 1):
                 line.write(b"\0" * 1_000_000)
     return out.getvalue()
 
@@ -250,8 +250,8 @@ def test_what_is_no_archive_is_told_and_changes_nothing(content, sentence, tmp_p
 
 def test_bombs_and_twins_are_told_before_they_are_unpacked(monkeypatch):
     assert packing.MAX_TABLE_BYTES == 1e9  # as docs/formats.md says; to pack that much takes seconds
-    monkeypatch.setattr(packing, "MAX_TABLE_BYTES", MOST_MB * 1_000_000)
-    for content, sentence in ((bomb(), f"larger than {MOST_MB} MB"), (twice(), "in it twice")):
+    monkeypatch.setattr(packing, "MAX_TABLE_BYTES", MAX_MB * 1_000_000)
+    for content, sentence in ((bomb(), f"larger than {MAX_MB} MB"), (twice(), "in it twice")):
         with pytest.raises(Faults, match=sentence), opened(io.BytesIO(content)):
             raise AssertionError
 

@@ -30,7 +30,7 @@ def fresh(path):
     return path
 
 
-class Standing:
+class SharedEngine:
     """One database for many tests, with a file of its own under it for each: what is asked of it is compiled to SQL
     once, which otherwise takes a test longer than the asking."""
 

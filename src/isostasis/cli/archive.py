@@ -61,7 +61,7 @@ def unpack(file: str, db: str, replace: bool, look: bool, yes: bool) -> None:
             brought.reading() as source,
         ):
             with database.reading() as target:
-                summary = archive.tell(target, source, way)
+                summary = archive.summarise(target, source, way)
             click.echo("\n".join(summary.sentences) or "Nothing: all of it is here already.")
             if look:
                 return

@@ -22,7 +22,7 @@ def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) ->
     are those of the database, where there is one."""
     from ..core.catalogue import Bench, shipped
     from ..core.figure import to_jsonable
-    from ..core.reckoner import SUMS, Asked
+    from ..core.reckoner import SUMS, SumRequest
     from ..core.reckoner.reading import read
     from ..core.units import Measures, show
     from ..store import labels, settings
@@ -44,7 +44,7 @@ def reckon(name: str | None, values: tuple[str, ...], as_json: bool, db: str) ->
             known, bench = labels.catalogue(session), held.bench
             measures = Measures(held.system, bench.drop_ml, bench.scoop_ml, held.currency)
     try:
-        answer = SUMS[name].compute(Asked(read(SUMS[name], texts, known, measures), known, bench, measures))
+        answer = SUMS[name].compute(SumRequest(read(SUMS[name], texts, known, measures), known, bench, measures))
     except Faults as faults:
         refuse(faults)
     if as_json:

@@ -148,7 +148,7 @@ def pointed(text: str) -> str:
 
 
 def number(value: float, digits: int = 3) -> str:
-    """`value` with so many significant digits, never in powers of ten: 0.0687, 20.9, 984, 12400."""
+    """`value` with N significant digits, never in powers of ten: 0.0687, 20.9, 984, 12400."""
     if value == 0:
         return "0"
     from math import floor, log10
@@ -168,7 +168,7 @@ def _inches(value_mm: float) -> str:
 
 
 def _ruled(inches: float, steps: int) -> str:
-    """Inches to the nearest mark of a rule that has so many to the inch."""
+    """Inches to the nearest mark of a rule that has N to the inch."""
     whole, rest = divmod(round(abs(inches) * steps), steps)
     sign = "-" if inches < 0 else ""
     fraction = f"{Fraction(rest, steps)}" if rest else ""

@@ -26,7 +26,7 @@ Points = Iterable[tuple[float, float]]
 
 
 def _sheet(width: float, height: float, body: str) -> str:
-    """A drawing of so many mm."""
+    """A drawing of N mm."""
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
         f'viewBox="0 0 {width:g} {height:g}">{STYLE}{body}</svg>\n'

@@ -26,7 +26,7 @@ TABLE = np.array([118.0, 92.0, 70.0])
 
 @dataclass(frozen=True)
 class Pose:
-    """How the camera is held: leaning so many degrees from straight above, towards a direction (0: north), turned about
+    """How the camera is held: leaning N degrees from straight above, towards a direction (0: north), turned about
     its own axis, its middle on a place beside the board's middle (mm), `fill` of the picture taken by the board."""
 
     lean_deg: float = 0.0

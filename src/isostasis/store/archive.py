@@ -172,7 +172,7 @@ def _as_came(table: str, row: dict[str, Any], incoming: Incoming) -> dict[str, A
 
 
 @dataclass
-class Told:
+class Summary:
     """What will happen, or did: sentences, and the slugs under which scenes come, by what they are called there."""
 
     way: Way
@@ -204,9 +204,9 @@ def _count(session: Session, table: type[Row]) -> int:
     return session.scalar(select(func.count()).select_from(table)) or 0
 
 
-def tell(target: Session, source: Session, way: Way) -> Told:
+def summarise(target: Session, source: Session, way: Way) -> Summary:
     """What will happen if an archive is taken in. Writes nothing."""
-    summary = Told(way)
+    summary = Summary(way)
     coming = list(source.scalars(select(SceneRow).order_by(SceneRow.id)))
     if way == "replace":
         lost = _names(target)
@@ -292,9 +292,9 @@ def _same(target: Session, table: Table, row: dict[str, Any]) -> Any | None:
     return target.scalar(select(next(iter(table.primary_key.columns))).where(*wanted))
 
 
-def take_in(target: Session, source: Session, way: Way) -> Told:
+def take_in(target: Session, source: Session, way: Way) -> Summary:
     """Take in all that came, in a session that writes: merged, or in the place of what is here. Tells what it did."""
-    summary = tell(target, source, way)
+    summary = summarise(target, source, way)
     if way == "replace":
         _empty(target)
         _copy(target, source)

@@ -32,8 +32,8 @@ from .tables import (
     StepEventRow,
 )
 
-MOST_WORDS, MOST_LETTERS, MOST_FOUND = 8, 120, 40
-MOST_ENTRIES = 200_000
+MAX_WORDS, MAX_LETTERS, MAX_FOUND = 8, 120, 40
+MAX_ENTRIES = 200_000
 # What each kind is called; those that come first win where two match alike.
 KINDS = {
     "scene": "scene", "spot": "spot", "form": "form", "mix": "mix", "material": "material", "swatch": "swatch",
@@ -77,7 +77,7 @@ class Index:
 
     def find(self, asked: str) -> Found:
         """What has all of the words, as they begin; where nothing has, what has some of them."""
-        words = re.findall(r"\w+", asked[:MOST_LETTERS])[:MOST_WORDS]
+        words = re.findall(r"\w+", asked[:MAX_LETTERS])[:MAX_WORDS]
         if not words:
             return Found(())
         quoted = [f'"{word}"*' for word in words]
@@ -91,7 +91,7 @@ class Index:
         with self._lock:
             rows = self._file.execute(
                 "select kind, key, title, small from entry where entry match ? "
-                f"order by round(bm25(entry, 10.0, 3.0, 1.0), 1), case kind {order} end, rowid limit {MOST_FOUND}",
+                f"order by round(bm25(entry, 10.0, 3.0, 1.0), 1), case kind {order} end, rowid limit {MAX_FOUND}",
                 (query,),
             ).fetchall()
         return tuple(Entry(*row) for row in rows)
@@ -179,7 +179,7 @@ def _of_work(session: Session, known: Catalogue) -> Iterator[Entry]:
         row.id: (row.slug, scenes.name_of(row.head))
         for row in session.scalars(select(SceneRow).where(SceneRow.binned_at.is_(None)))
     }
-    for batch in session.scalars(select(BatchRow).order_by(BatchRow.id.desc()).limit(MOST_ENTRIES)):
+    for batch in session.scalars(select(BatchRow).order_by(BatchRow.id.desc()).limit(MAX_ENTRIES)):
         if batch.scene_id not in slugs:
             continue
         slug, name = slugs[batch.scene_id]
@@ -187,7 +187,7 @@ def _of_work(session: Session, known: Catalogue) -> Iterator[Entry]:
         title = f"{batch.lift.replace('-', ' ').capitalize()}, batch {batch.id}"
         said = mix.name if mix else str(batch.planned.get("mix", ""))
         yield Entry("batch", f"{slug}/{batch.id}", title, f"{said}, {name}", batch.note)
-    noted = select(StepEventRow).where(StepEventRow.note != "").order_by(StepEventRow.id.desc()).limit(MOST_ENTRIES)
+    noted = select(StepEventRow).where(StepEventRow.note != "").order_by(StepEventRow.id.desc()).limit(MAX_ENTRIES)
     for event in session.scalars(noted):
         if event.scene_id in slugs:
             slug, name = slugs[event.scene_id]

@@ -60,7 +60,7 @@ def unanswered(session: Session) -> list[SolverJobRow]:
     return list(session.scalars(select(SolverJobRow).where(SolverJobRow.over.is_(False))))
 
 
-def tell(session: Session, key: str, number: int, **columns: Any) -> None:
+def report_progress(session: Session, key: str, number: int, **columns: Any) -> None:
     """What is known of a question by now; nothing where another was asked since, or it was ended."""
     row = session.get(SolverJobRow, key, with_for_update=True)
     if row is not None and row.number == number and not row.over:

@@ -31,7 +31,7 @@ from .tables import (
 
 SHORTEST_MIN = 1.0  # of hands: less is how a mark is set, not how long it took
 LONGEST_TIMES = 8.0  # the predicted hands: more is a mark that was forgotten
-MOST_ENTERED, LARGEST = 20_000, 1e6
+MAX_ENTERED, LARGEST = 20_000, 1e6
 _known: WeakKeyDictionary[Engine, tuple[str, tuple[Factor, ...]]] = WeakKeyDictionary()
 
 
@@ -118,7 +118,7 @@ def _entered(session: Session, said: dict[str, str]) -> Iterable[Record]:
 
 def enter(session: Session, new: Iterable[NewRecord]) -> int:
     """Keep records that no mark or batch tells, each once; returns how many were new. Raises Faults for a prediction of
-    nothing, for bounds the wrong way round, and beyond MOST_ENTERED."""
+    nothing, for bounds the wrong way round, and beyond MAX_ENTERED."""
     count = 0
     there = session.scalar(select(func.count()).select_from(EnteredRecordRow)) or 0
     for record in new:
@@ -129,8 +129,8 @@ def enter(session: Session, new: Iterable[NewRecord]) -> int:
         if row is not None:
             continue
         count += 1
-        if there + count > MOST_ENTERED:
-            raise fault("records", f"{MOST_ENTERED:,} of them were entered", "leave out old ones")
+        if there + count > MAX_ENTERED:
+            raise fault("records", f"{MAX_ENTERED:,} of them were entered", "leave out old ones")
         session.add(
             EnteredRecordRow(
                 key=record.key, scene=record.scene, title=record.title, label=record.label, quantity=record.quantity,

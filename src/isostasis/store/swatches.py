@@ -13,13 +13,13 @@ from sqlalchemy.orm import Session
 
 from ..core.colour.light import is_colour
 from ..core.fault import fault
-from ..core.swatches.ranking import BEST, Ranking, Standing, ranked, weighted
-from ..core.swatches.scrap import MOST_LANES
+from ..core.swatches.ranking import BEST, LaneRank, Ranking, ranked, weighted
+from ..core.swatches.scrap import MAX_LANES
 from . import labels, pictures
 from .swatch_tables import ScoreRoundRow, ScrapPhotoRow, ScrapRow, SwatchRow
 from .tables import BatchRow
 
-MOST_SCRAPS, MOST_JUDGED, MOST_CRITERIA = 2000, 400, 12
+MAX_SCRAPS, MAX_JUDGED, MAX_CRITERIA = 2000, 400, 12
 MOMENTS = ("dry", "wet")
 Picture = tuple[bytes, tuple[int, int]]  # WebP, (width, height) px
 
@@ -58,7 +58,7 @@ class Trial:
             raise fault("lane", f"there is no lane {place}", f"one of 1 to {len(self.lanes)}")
         return named
 
-    def standing(self, lane: SwatchRow) -> Standing | None:
+    def standing(self, lane: SwatchRow) -> LaneRank | None:
         """How a lane stands; None before the first round."""
         return self.ranking.standings[self.lanes.index(lane)] if self.ranking else None
 
@@ -71,8 +71,8 @@ def _criteria(weights: Mapping[str, float]) -> dict[str, float]:
     kept = {name.strip()[:30].lower(): weight for name, weight in weights.items() if name.strip()}
     if not kept or sum(kept.values()) <= 0:
         raise fault("what counts", "nothing counts", "give at least one thing a weight, such as hold 2")
-    if len(kept) > MOST_CRITERIA:
-        raise fault("what counts", f"{len(kept)} things are too many to judge", f"{MOST_CRITERIA} at most")
+    if len(kept) > MAX_CRITERIA:
+        raise fault("what counts", f"{len(kept)} things are too many to judge", f"{MAX_CRITERIA} at most")
     for name, weight in kept.items():
         if not (isfinite(weight) and 0 < weight <= 9):
             raise fault(name, f"{weight:g} is no weight", "write 1 to 9; leave it empty and it does not count")
@@ -95,9 +95,9 @@ def add(
     title = title.strip()
     if not title or len(title) > 120:
         raise fault("question", "it has none" if not title else "it is too long", "ask in 120 letters at most")
-    if not 2 <= len(lanes) <= MOST_LANES:
+    if not 2 <= len(lanes) <= MAX_LANES:
         raise fault(
-            "ways", f"{len(lanes)} lanes cannot be compared", f"two at least, with the control, {MOST_LANES} at most"
+            "ways", f"{len(lanes)} lanes cannot be compared", f"two at least, with the control, {MAX_LANES} at most"
         )
     if sum(one.control for one in lanes) != 1:
         raise fault(
@@ -106,8 +106,8 @@ def add(
     names = [one.name.strip() for one in lanes]
     if len(set(names)) != len(names) or not all(names):
         raise fault("ways", "two lanes have the same name, or one has none", "name each otherwise")
-    if len(list(session.scalars(select(ScrapRow.id)))) >= MOST_SCRAPS:
-        raise fault("scrap", f"{MOST_SCRAPS} of them are kept", "put some away first")
+    if len(list(session.scalars(select(ScrapRow.id)))) >= MAX_SCRAPS:
+        raise fault("scrap", f"{MAX_SCRAPS} of them are kept", "put some away first")
     kept = ScrapRow(title=title, board=board, under=[dict(one) for one in under], temp_c=room[0], rh=room[1],
                     weights=_criteria(weights), note=note[:500], made_at=now)  # fmt: skip
     session.add(kept)
@@ -194,8 +194,8 @@ def judge(
     places = sorted(one.place for one in trial.lanes)
     if sorted(order) != places or sorted(scores) != places:
         raise fault("round", "not every lane was judged once", "judge all of them, in the order of the page")
-    if len(trial.rounds) >= MOST_JUDGED:
-        raise fault("round", f"{MOST_JUDGED} rounds are kept", "begin a new scrap")
+    if len(trial.rounds) >= MAX_JUDGED:
+        raise fault("round", f"{MAX_JUDGED} rounds are kept", "begin a new scrap")
     for place in places:
         for name in trial.scrap.weights:
             value = scores[place].get(name)
@@ -252,7 +252,7 @@ class Evidence:
 
     trial: Trial
     lane: SwatchRow
-    standing: Standing | None
+    standing: LaneRank | None
     outdated: bool
 
 

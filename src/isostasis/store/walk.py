@@ -27,7 +27,7 @@ def passed(row: BatchRow) -> frozenset[str]:
 
 
 def go_on(row: BatchRow, point: str, at: datetime, part: str = "", grams: float | None = None) -> None:
-    """A point is behind; with so many grams of a part, if it brought any."""
+    """A point is behind; with N grams of a part, if it brought any."""
     walked = list(row.walk) or _from_start(row)
     entry: dict[str, Any] = {"point": point, "at": at.isoformat()}
     if grams is not None:

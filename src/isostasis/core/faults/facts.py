@@ -125,7 +125,7 @@ class CupWork:
     rested: bool | None = None
 
 
-class Tell(Protocol):
+class Claim(Protocol):
     """Takes down a fact."""
 
     def __call__(self, code: str, holds: bool, words: str = "") -> None:
@@ -140,54 +140,54 @@ def facts_of(
     entries = [one for one in scene.built if one.lift is not None and id_of(one) == lift_id]
     facts: dict[str, Known] = {}
 
-    def tell(code: str, holds: bool, words: str = "") -> None:
+    def claim(code: str, holds: bool, words: str = "") -> None:
         fact = FACTS[code]
         facts[code] = Known(holds, words or (fact.holds if holds else fact.fails))
 
     labels = Labels.of(scene)
     mix = labels.mix_of(lift)
     reacts, dries = mix.reacts, mix.dries is not None or mix.family in ("binder", "seal", "varnish", "colour", "skin")
-    tell("reacts", reacts is not None)
-    tell("dries", reacts is None and dries)
+    claim("reacts", reacts is not None)
+    claim("dries", reacts is None and dries)
     lifts = list(patch.lifts)
     below, above = lifts[: lifts.index(lift)], lifts[lifts.index(lift) + 1 :]
     if lift.levels_itself:
         sealed = any(labels.mix_of(one).seals for one in below)
-        tell("unsealed", not sealed)
-        tell("more_lifts", any(one.levels_itself for one in above) or len(plan.lifts[lift_id].layers) > 1)
-        tell("dammed", bool(scene.base.dammed))
-        tell("joints", bool(scene.base.joints_x_mm or scene.base.joints_y_mm))
-        tell("flame", getattr(lift, "bubbles", "") == "flame")
-    tell("tilted", any(scene.base.tilt_mm_per_m))
-    tell("sealed_bed", bool(below) and bool(labels.mix_of(below[-1]).seals or below[-1].levels_itself))
+        claim("unsealed", not sealed)
+        claim("more_lifts", any(one.levels_itself for one in above) or len(plan.lifts[lift_id].layers) > 1)
+        claim("dammed", bool(scene.base.dammed))
+        claim("joints", bool(scene.base.joints_x_mm or scene.base.joints_y_mm))
+        claim("flame", getattr(lift, "bubbles", "") == "flame")
+    claim("tilted", any(scene.base.tilt_mm_per_m))
+    claim("sealed_bed", bool(below) and bool(labels.mix_of(below[-1]).seals or below[-1].levels_itself))
     board = labels.materials[scene.base.board]
     if board.thickness_mm:
-        tell("thin_board", board.thickness_mm < STOUT_MM, f"a board of {_mm(board.thickness_mm)}")
-    tell("oil_coat", any("oil" in _tags(one, labels) for one in above))
-    tell("soil", any("bleeds" in _tags(one, labels) for one in below))
+        claim("thin_board", board.thickness_mm < STOUT_MM, f"a board of {_mm(board.thickness_mm)}")
+    claim("oil_coat", any("oil" in _tags(one, labels) for one in above))
+    claim("soil", any("bleeds" in _tags(one, labels) for one in below))
     drops = sum(one.drops_per_100_ml or 0.0 for one in getattr(lift, "tint", ()))
     if hasattr(lift, "tint"):
-        tell("tinted_much", drops > MUCH_DROPS, f"{drops:g} drop{'' if drops == 1 else 's'} of tint in 100 ml")
+        claim("tinted_much", drops > MUCH_DROPS, f"{drops:g} drop{'' if drops == 1 else 's'} of tint in 100 ml")
     if lift.kind == "shell":
-        tell("shell_bare", not above)
+        claim("shell_bare", not above)
     if getattr(lift, "water_c", None) is not None:
-        tell("warm_water", lift.water_c > WARM_C, f"the water was at {lift.water_c:g} °C")
+        claim("warm_water", lift.water_c > WARM_C, f"the water was at {lift.water_c:g} °C")
     if hasattr(lift, "clouded"):
-        tell("clouded", bool(lift.clouded))
-    _of_figures(lift, plan, lift_id, mix, tell)
+        claim("clouded", bool(lift.clouded))
+    _of_figures(lift, plan, lift_id, mix, claim)
     if entries:
-        _of_built(entries, scene, mix, labels, now, tell)
+        _of_built(entries, scene, mix, labels, now, claim)
     for cup in cups[:1]:
         if cup.working_min is not None:
             said = f"{cup.minutes:.0f} min in the cup, {cup.working_min:.0f} were right"
-            tell("over_time", cup.minutes > cup.working_min, said)
+            claim("over_time", cup.minutes > cup.working_min, said)
         small = f"a batch of {' '.join(show(cup.volume_ml, 'ml'))}"
-        tell("small_batch", cup.volume_ml < SMALL_ML, small)
-        tell("large_batch", cup.volume_ml > LARGE_ML, small)
+        claim("small_batch", cup.volume_ml < SMALL_ML, small)
+        claim("large_batch", cup.volume_ml > LARGE_ML, small)
         if cup.second_cup is not None:
-            tell("unscraped", not cup.second_cup)
+            claim("unscraped", not cup.second_cup)
         if cup.rested is not None:
-            tell("unrested", not cup.rested)
+            claim("unrested", not cup.rested)
     return facts
 
 
@@ -205,7 +205,7 @@ def _tags(lift: Lift, labels: Labels) -> set[str]:
     return {tag for part in parts for tag in part.tags}
 
 
-def _of_figures(lift: Lift, plan: Plan, lift_id: str, mix: Mix, tell: Tell) -> None:
+def _of_figures(lift: Lift, plan: Plan, lift_id: str, mix: Mix, claim: Claim) -> None:
     """What its planned figures say."""
     lift_plan = plan.lifts[lift_id]
     depths = [layer.depth_mm.number for layer in lift_plan.layers]
@@ -213,37 +213,39 @@ def _of_figures(lift: Lift, plan: Plan, lift_id: str, mix: Mix, tell: Tell) -> N
     reacts = mix.reacts
     if reacts is not None:
         over = deepest - reacts.max_depth_mm
-        tell("too_deep", over > 1e-6, f"{_mm(deepest)} deep, its label lets {_mm(reacts.max_depth_mm)}")
+        claim("too_deep", over > 1e-6, f"{_mm(deepest)} deep, its label lets {_mm(reacts.max_depth_mm)}")
         hottest = max((layer.peak_c.number for layer in lift_plan.layers if layer.peak_c), default=0.0)
-        tell("ran_hot", hottest > RAN_HOT_C, f"{hottest:.0f} °C at its hottest, by its own heat")
+        claim("ran_hot", hottest > RAN_HOT_C, f"{hottest:.0f} °C at its hottest, by its own heat")
     else:
-        tell("too_deep", False, "no resin, so no lift is too deep for its heat")
-        tell("ran_hot", False, "it makes no heat to speak of")
+        claim("too_deep", False, "no resin, so no lift is too deep for its heat")
+        claim("ran_hot", False, "it makes no heat to speak of")
     if lift.kind in ("skin", "texture"):
-        tell("thick", deepest > THICK_MM, f"{_mm(deepest)} in one go")
-        tell("deep_bed", lift.kind == "texture" and deepest > DEEP_BED_MM, f"a bed of {_mm(deepest)}")
+        claim("thick", deepest > THICK_MM, f"{_mm(deepest)} in one go")
+        claim("deep_bed", lift.kind == "texture" and deepest > DEEP_BED_MM, f"a bed of {_mm(deepest)}")
     count = getattr(lift, "coats", getattr(lift, "layers", None))
     if isinstance(count, int):
-        tell("thin_layer", count == 1)
+        claim("thin_layer", count == 1)
     if lift.kind == "fix":
-        tell("no_wetting", getattr(lift, "wetting", None) is None)
+        claim("no_wetting", getattr(lift, "wetting", None) is None)
 
 
-def _of_built(entries: list[Built], scene: ResolvedScene, mix: Mix, labels: Labels, now: datetime, tell: Tell) -> None:
+def _of_built(
+    entries: list[Built], scene: ResolvedScene, mix: Mix, labels: Labels, now: datetime, claim: Claim
+) -> None:
     """What was written down when it was laid."""
     last = max(entries, key=lambda one: one.ended)
     reacts = mix.reacts
     if last.temp_c is not None:
         if reacts is not None:
             said = f"{last.temp_c:g} °C, its label is for {reacts.temp_c:g}"
-            tell("cold", last.temp_c < reacts.temp_c - COLD_K, said)
-        tell("hot_room", last.temp_c > HOT_C, f"{last.temp_c:g} °C in the room")
+            claim("cold", last.temp_c < reacts.temp_c - COLD_K, said)
+        claim("hot_room", last.temp_c > HOT_C, f"{last.temp_c:g} °C in the room")
     if last.rh is not None:
-        tell("damp", last.rh > DAMP, f"{last.rh:.0%} of humidity")
+        claim("damp", last.rh > DAMP, f"{last.rh:.0%} of humidity")
     age = (now - last.ended).total_seconds() / 3600
     if last.usable_h is not None:
         said = f"{age:.0f} h old, hard at {last.usable_h:.0f}"
-        tell("young", age < last.usable_h, said)
+        claim("young", age < last.usable_h, said)
     offs = []
     written = False
     for batch in last.batches:
@@ -252,22 +254,22 @@ def _of_built(entries: list[Built], scene: ResolvedScene, mix: Mix, labels: Labe
         if off is not None:
             offs.append(off.off)
     if last.batches:
-        tell("unweighed", not written)
+        claim("unweighed", not written)
         if written:
             worst = max(offs, key=abs, default=0.0)
-            tell("ratio_off", abs(worst) > OFF, f"{abs(worst):.0%} off its parts" if offs else "its parts were right")
+            claim("ratio_off", abs(worst) > OFF, f"{abs(worst):.0%} off its parts" if offs else "its parts were right")
             if reacts is None and last.mix is not None and water_ratio(last.mix, labels.materials):
-                tell("wet_mix", worst > MORE_WATER, f"{worst:+.0%} of water" if offs else "water as on the label")
+                claim("wet_mix", worst > MORE_WATER, f"{worst:+.0%} of water" if offs else "water as on the label")
     before = [one for one in scene.built if one.patch == last.patch and one.ended < last.ended and one.lift is not None]
     if before:
         under = max(before, key=lambda one: one.ended)
         gap = ((last.begun or last.ended) - under.ended).total_seconds() / 3600
         if under.next_h is not None:
             said = f"{gap:.0f} h after what lies beneath, {under.next_h:.0f} were planned"
-            tell("early", gap < EARLY * under.next_h, said)
+            claim("early", gap < EARLY * under.next_h, said)
         closes = [one.to_h for one in under.windows if one.to_h is not None and "bond" in one.what]
         if closes:
-            tell("late", gap > max(closes), f"{gap:.0f} h after what lies beneath, it bonds until {max(closes):.0f}")
+            claim("late", gap > max(closes), f"{gap:.0f} h after what lies beneath, it bonds until {max(closes):.0f}")
 
 
 def words_of(code: str, answer: bool) -> Known:

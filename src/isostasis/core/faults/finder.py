@@ -13,7 +13,7 @@ from .model import Apart, Cause, Symptom
 HOLDS, FAILS = 3.0, 0.5
 STRONG_HOLDS, STRONG_FAILS = 9.0, 0.2
 SPEAKS_AGAINST = 0.2
-MOST_ASKED = 5
+MAX_ASKED = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,4 +98,4 @@ def questions(symptom: Symptom, known: Mapping[str, Known], asked: int = 0) -> t
         return now - left
 
     best = sorted(open_facts, key=lambda code: (-gain(code), code))
-    return tuple(best[: max(MOST_ASKED - asked, 0)])
+    return tuple(best[: max(MAX_ASKED - asked, 0)])

@@ -89,7 +89,7 @@ def shore(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, float]:
 
 
 def _near(to: Array, points: Array, within_mm: float) -> Mask:
-    """Which of the points (n, 2) lie within so many mm of one of `to` (m, 2)."""
+    """Which of the points (n, 2) lie within N mm of one of `to` (m, 2)."""
     from scipy.spatial import cKDTree
 
     tree = cKDTree(to, compact_nodes=False, balanced_tree=False)  # asked once: built for that

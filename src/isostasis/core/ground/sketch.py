@@ -38,7 +38,7 @@ def _steadied(points: Array, closed: bool) -> Array:
 
 
 def freehand(points: Points, closed: bool, within_mm: float) -> Line:
-    """A stroke as a ring or a path whose corners keep it within so many mm, after the hand's shake is taken out. A ring
+    """A stroke as a ring or a path whose corners keep it within N mm, after the hand's shake is taken out. A ring
     that crosses itself is the largest part that it runs round. Raises Refusal for what is no line, or too short.
 
     >>> ring = freehand([(0, 0), (40, 0), (40, 30), (0, 30), (0, 1)], True, 1.0)

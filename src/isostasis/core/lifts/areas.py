@@ -38,7 +38,7 @@ class Cover:
 
 
 def shore_of(cover: Cover, water: Mask, within_mm: float, cell_mm: float) -> Cover:
-    """What a patch owns of the shore: the cells whose centre lies within so many mm of the edge of the water, on
+    """What a patch owns of the shore: the cells whose centre lies within N mm of the edge of the water, on
     either side of it."""
     from scipy.ndimage import distance_transform_edt
 

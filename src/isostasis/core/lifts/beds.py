@@ -15,7 +15,7 @@ SOAKED_MM = 0.5  # so deep it gets into a dry skin, craft estimate
 
 @dataclass(frozen=True, slots=True)
 class OpenLayer:
-    """What one lift leaves open: so many mm deep with a share of voids; `through` where liquid reaches what is
+    """What one lift leaves open: N mm deep with a share of voids; `through` where liquid reaches what is
     beneath it as well. `title` names the lift, `label` what it is laid of, `learnt` what records say of what such a bed
     drinks."""
 
@@ -42,7 +42,7 @@ CLOSED = Drinking(closed=True)
 
 
 def drunk_by(layers: Iterable[OpenLayer], area_mm2: float) -> Figure:
-    """ml that a bed of so many mm2 drinks: area x depth x voids x 0.6, summed over its open layers.
+    """ml that a bed of N mm2 drinks: area x depth x voids x 0.6, summed over its open layers.
 
     Args:
         layers: from the top down, as far as the first seal.

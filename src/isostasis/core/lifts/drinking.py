@@ -35,5 +35,5 @@ def open_layers(below: Sequence[Lift], labels: Labels) -> tuple[OpenLayer, ...]:
 
 
 def drinks(below: Sequence[Lift], labels: Labels, area_mm2: float) -> Figure:
-    """ml that a bed of so many mm2 under the lifts `below` (bottom up) drinks of a first pour."""
+    """ml that a bed of N mm2 under the lifts `below` (bottom up) drinks of a first pour."""
     return drunk_by(open_layers(below, labels), area_mm2)

@@ -8,9 +8,9 @@ asks the same a little otherwise; the sums stand by what they are about: `pours`
 from __future__ import annotations
 
 from . import covers, cups, pours
-from .model import Answer, Asked, Drawing, Sum, SumField
+from .model import Answer, Drawing, Sum, SumField, SumRequest
 
 GROUPS: dict[str, tuple[Sum, ...]] = {"Water": pours.SUMS, "Cup": cups.SUMS, "Ground, time and money": covers.SUMS}
 SUMS: dict[str, Sum] = {one.name: one for group in GROUPS.values() for one in group}
 
-__all__ = ["GROUPS", "SUMS", "Answer", "Asked", "Drawing", "Sum", "SumField"]
+__all__ = ["GROUPS", "SUMS", "Answer", "Drawing", "Sum", "SumField", "SumRequest"]

@@ -14,15 +14,15 @@ from ..lifts.wet_film import drying_hours
 from ..mixing.parts import wet
 from ..stock.worth import useful_units
 from ..terrain.incline import solve
-from .model import Answer, Asked, Drawing, Sum, SumField
+from .model import Answer, Drawing, Sum, SumField, SumRequest
 from .pours import ROOM, made_hazards
 from .small import on_square, planned, square
 
-MOST_RISERS = 20
+MAX_RISERS = 20
 AREA = SumField("area", "area", "mm2", 60_000, 100, 20_000_000)
 
 
-def _cloth(asked: Asked) -> Answer:
+def _cloth(asked: SumRequest) -> Answer:
     cloth = asked.catalogue.materials[asked.text("cloth")]
     if cloth.roll_mm is None:
         raise fault("cloth", f"{cloth.name} is on no roll", "choose a cloth on a roll")
@@ -53,7 +53,7 @@ def _cloth(asked: Asked) -> Answer:
     )
 
 
-def _incline(asked: Asked) -> Answer:
+def _incline(asked: SumRequest) -> Answer:
     bench, grade = asked.bench, asked.number("grade") / 100
     stock = _stock(asked.text("stock")) or bench.risers_mm
     best, *others = solve(asked.number("height"), grade, stock, bench.shims_mm, max(bench.grade_most, grade))
@@ -79,13 +79,13 @@ def _stock(text: str) -> tuple[float, ...]:
         )
     except ValueError:
         thicknesses = (0.0,)
-    if len(thicknesses) > MOST_RISERS or not all(0.5 <= one <= 600 for one in thicknesses):
+    if len(thicknesses) > MAX_RISERS or not all(0.5 <= one <= 600 for one in thicknesses):
         wanted = "write them in mm, as 10 20 30; none: those of your things"
         raise fault("your risers", f"“{text[:30]}” are no heights", wanted)
     return thicknesses
 
 
-def _dry(asked: Asked) -> Answer:
+def _dry(asked: SumRequest) -> Answer:
     mix = asked.text("mix")
     lifts = [{"id": "skin", "kind": "skin", "mix": mix, "depth_mm": asked.number("thick")}]
     data = on_square(asked, 40_000.0, lifts)
@@ -104,7 +104,7 @@ def _dry(asked: Asked) -> Answer:
     )
 
 
-def _bed(asked: Asked) -> Answer:
+def _bed(asked: SumRequest) -> Answer:
     lifts: list[dict[str, Any]] = [
         {"id": "skin", "kind": "skin", "mix": "paper-plaster", "depth_mm": 2},
         {"id": "bed", "kind": "texture", "mix": asked.text("bed"), "depth_mm": asked.number("thick"), "school": "dry"},
@@ -134,7 +134,7 @@ def _bed(asked: Asked) -> Answer:
     )
 
 
-def _coats(asked: Asked) -> Answer:
+def _coats(asked: SumRequest) -> Answer:
     mix = asked.mix()
     film = mix.film_mm or mix.pour_mm
     solids = wet(mix, asked.catalogue.materials).stays
@@ -160,7 +160,7 @@ def _coats(asked: Asked) -> Answer:
     )
 
 
-def _recoat(asked: Asked, mix: Mix, wet_mm: float) -> Figure:
+def _recoat(asked: SumRequest, mix: Mix, wet_mm: float) -> Figure:
     """Hours until the next coat may go on, in this room."""
     temp, rh = asked.room()
     water = wet(mix, asked.catalogue.materials).free_water_g_per_ml * wet_mm * 1000
@@ -169,7 +169,7 @@ def _recoat(asked: Asked, mix: Mix, wet_mm: float) -> Figure:
     return drying_hours(water, wet_mm, through, climate, CRITICAL_SHARE, "ready for the next coat at")
 
 
-def _price(asked: Asked) -> Answer:
+def _price(asked: SumRequest) -> Answer:
     material = asked.catalogue.materials[asked.text("material")]
     unit = useful_units(material, asked.catalogue, asked.bench)[0]
     offers = [

@@ -9,7 +9,7 @@ from ..mixing.consistency import LOOK, WATER, for_purpose
 from ..mixing.parts import Amount, amounts, by_mass_error, wet
 from ..mixing.repair import repair
 from ..mixing.walk import dilution
-from .model import Answer, Asked, Drawing, Sum, SumField
+from .model import Answer, Drawing, Sum, SumField, SumRequest
 from .small import on_square, oval, square
 
 FAMILIES = ("resin", "skin", "binder", "wetting", "seal", "texture", "colour")
@@ -18,11 +18,11 @@ Lines = tuple[tuple[str, Figure], ...]
 PURPOSES = (("floor", "a floor that levels itself"), ("general", "general"), ("cliff", "a cliff that holds"))
 
 
-def _named(asked: Asked, part: Amount) -> str:
+def _named(asked: SumRequest, part: Amount) -> str:
     return asked.catalogue.materials[part.material].name + (f", {part.part}" if part.part else "")
 
 
-def _lines(asked: Asked, amounts_of: tuple[Amount, ...], formula: str, terms: tuple[Term, ...]) -> Lines:
+def _lines(asked: SumRequest, amounts_of: tuple[Amount, ...], formula: str, terms: tuple[Term, ...]) -> Lines:
     """Each part by volume and by mass."""
     return tuple(
         (_named(asked, one), Figure(value, unit, formula, terms))
@@ -31,7 +31,7 @@ def _lines(asked: Asked, amounts_of: tuple[Amount, ...], formula: str, terms: tu
     )
 
 
-def _in_cup(asked: Asked, made: tuple[Amount, ...]) -> Drawing:
+def _in_cup(asked: SumRequest, made: tuple[Amount, ...]) -> Drawing:
     return cup(tuple((one.part or _named(asked, one), one.volume_ml) for one in made))
 
 
@@ -57,7 +57,7 @@ def cup(parts: tuple[tuple[str, float], ...]) -> Drawing:
     return Drawing(tuple(rings), sizes)
 
 
-def _whole(asked: Asked) -> Answer:
+def _whole(asked: SumRequest) -> Answer:
     """Parts of a total."""
     mix, need = asked.mix(), asked.number("total")
     loss = asked.times(mix, "cup")
@@ -78,7 +78,7 @@ def _whole(asked: Asked) -> Answer:
     )
 
 
-def _from_part(asked: Asked) -> Answer:
+def _from_part(asked: SumRequest) -> Answer:
     """A total from what is there of one part."""
     mix, have, which = asked.mix(), asked.number("have"), int(asked.number("part"))
     if not 1 <= which <= len(mix.ingredients):
@@ -106,7 +106,7 @@ def _from_part(asked: Asked) -> Answer:
     )
 
 
-def _over(asked: Asked) -> Answer:
+def _over(asked: SumRequest) -> Answer:
     """What is added to a cup into which too much of one part went."""
     mix = asked.mix()
     if len(mix.ingredients) != 2:
@@ -136,7 +136,7 @@ def _over(asked: Asked) -> Answer:
     )
 
 
-def _by_mass(asked: Asked) -> Answer:
+def _by_mass(asked: SumRequest) -> Answer:
     """A ratio by volume as one by mass."""
     mix = asked.mix()
     parts = amounts(mix, asked.catalogue.materials, 100.0)
@@ -171,7 +171,7 @@ def _by_mass(asked: Asked) -> Answer:
     )
 
 
-def _dilution(asked: Asked) -> Answer:
+def _dilution(asked: SumRequest) -> Answer:
     total, wanted, stock = asked.number("total"), asked.number("wanted") / 100, asked.number("stock") / 100
     try:
         of_stock, water = dilution(total, wanted, stock)
@@ -192,7 +192,7 @@ def _dilution(asked: Asked) -> Answer:
     )
 
 
-def _compound(asked: Asked) -> Answer:
+def _compound(asked: SumRequest) -> Answer:
     """Compound, plaster and water for an area."""
     mix = for_purpose(asked.mix(), asked.text("purpose"), asked.catalogue.materials)  # type: ignore[arg-type]
     need = asked.number("area") * asked.number("thick") / 1000
@@ -223,7 +223,7 @@ def _compound(asked: Asked) -> Answer:
     )
 
 
-def _slump(asked: Asked) -> Answer:
+def _slump(asked: SumRequest) -> Answer:
     """What a spoonful's spread says of how much water is in it."""
     mix, spread = asked.mix(), asked.number("spread")
     if mix.slump_mm is None:
@@ -258,7 +258,7 @@ def _slump(asked: Asked) -> Answer:
     )
 
 
-def _scoops(asked: Asked) -> Answer:
+def _scoops(asked: SumRequest) -> Answer:
     """Scoops of a blend for an amount."""
     mix, need = asked.mix(), asked.number("total")
     parts = amounts(mix, asked.catalogue.materials, need)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from ..units import show
-from .model import Answer, Asked, Sum, Value
+from .model import Answer, Sum, SumRequest, Value
 
 DEEPER_MM, COLDER_C = 2.0, 5.0
 WEEK_H = 168.0
@@ -36,7 +36,7 @@ def what_ifs(one: Sum, values: Mapping[str, Value]) -> list[tuple[str, dict[str,
     ]
 
 
-def week_later(asked: Asked, made: Answer) -> str:
+def week_later(asked: SumRequest, made: Answer) -> str:
     """What is done of it a week later, in words; empty for a sum that knows no hours."""
     reached = next(((GOALS[label], figure) for label, figure in made.others if label in GOALS), None)
     if reached is None:

@@ -34,7 +34,7 @@ class SumField:
 
 
 @dataclass(frozen=True)
-class Asked:
+class SumRequest:
     """What was asked: the values by field, the labels in force, the reader's own things and measures."""
 
     values: Mapping[str, Value]
@@ -105,5 +105,5 @@ class Sum:
     title: str
     asks: str
     fields: tuple[SumField, ...]
-    compute: Callable[[Asked], Answer]
+    compute: Callable[[SumRequest], Answer]
     about: str = ""

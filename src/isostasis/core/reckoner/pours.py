@@ -16,7 +16,7 @@ from ..lifts.kinds.pour.heat import TOO_HOT_C
 from ..lifts.labels import Labels
 from ..mixing.parts import wet
 from ..plan import Plan
-from .model import Answer, Asked, Drawing, Sum, SumField
+from .model import Answer, Drawing, Sum, SumField, SumRequest
 from .small import MARGIN_MM, Ring, basin, document, oval, planned, rectangle
 
 ROOM = (
@@ -36,12 +36,12 @@ DEEPEST_MM = 400.0
 LEAST_MM2, LONGEST_MM = 25.0, 3000.0  # of a traced outline
 
 
-def _climate(asked: Asked) -> Climate:
+def _climate(asked: SumRequest) -> Climate:
     temp, rh = asked.room()
     return Climate((0.0,), (temp,), (rh,))
 
 
-def _resin(asked: Asked) -> tuple[Mix, Reacts]:
+def _resin(asked: SumRequest) -> tuple[Mix, Reacts]:
     """The resin that was chosen, and how it reacts. Raises Faults."""
     mix = asked.mix()
     if mix.reacts is None:
@@ -98,7 +98,7 @@ def pour_document(
     return document("Quick pour", width, depth, room, [hollow], [patch], deep_mm=deep)
 
 
-def _sizes(asked: Asked) -> tuple[str, float, float, float]:
+def _sizes(asked: SumRequest) -> tuple[str, float, float, float]:
     shape, width, depth, deep = asked.text("shape"), asked.number("width"), asked.number("depth"), asked.number("deep")
     if shape in ("round", "bowl"):
         depth = width
@@ -109,7 +109,9 @@ def _sizes(asked: Asked) -> tuple[str, float, float, float]:
     return shape, width, depth, deep
 
 
-def _drawing(asked: Asked, shape: str, width: float, depth: float, deep: float, traced: Ring | None = None) -> Drawing:
+def _drawing(
+    asked: SumRequest, shape: str, width: float, depth: float, deep: float, traced: Ring | None = None
+) -> Drawing:
     """Plan above, cut below, to the same scale."""
     outline: Ring = rectangle(width, depth) if shape in ("rectangle", "strip", "wedge") else oval(width, depth)
     outline = traced or outline
@@ -145,7 +147,7 @@ def _parts(plan: Plan, lift: str, labels: Labels) -> tuple[tuple[str, Figure], .
     )
 
 
-def _pour(asked: Asked) -> Answer:
+def _pour(asked: SumRequest) -> Answer:
     shape, width, depth, deep = _sizes(asked)
     mix, _ = _resin(asked)
     lift = {"id": "pour", "kind": "pour", "mix": mix.id, "depth_mm": deep}
@@ -154,7 +156,7 @@ def _pour(asked: Asked) -> Answer:
     return _poured(asked, mix, data, holds, deep, _drawing(asked, shape, width, depth, deep))
 
 
-def _traced(asked: Asked) -> Answer:
+def _traced(asked: SumRequest) -> Answer:
     """A pour inside an outline that was traced, or typed corner by corner."""
     from shapely import Polygon
 
@@ -187,7 +189,7 @@ def _corners(text: str) -> Ring:
     return ring
 
 
-def _poured(asked: Asked, mix: Mix, data: dict[str, Any], holds: Figure, deep: float, drawing: Drawing) -> Answer:
+def _poured(asked: SumRequest, mix: Mix, data: dict[str, Any], holds: Figure, deep: float, drawing: Drawing) -> Answer:
     scene, plan = planned(data, asked)
     pour, labels = plan.lifts["pour"], Labels.of(scene)
     hard = pour.hours.usable
@@ -218,7 +220,7 @@ def made_hazards(made: Plan) -> frozenset[str]:
     return frozenset().union(*(step.hazards for step in made.steps if step.lift))
 
 
-def _deep(asked: Asked) -> Answer:
+def _deep(asked: SumRequest) -> Answer:
     mix, label = _resin(asked)
     heat = heat_from_label(label, mix.thermal or RESIN)
 
@@ -255,7 +257,7 @@ def _deep(asked: Asked) -> Answer:
     )
 
 
-def _reach(asked: Asked) -> Answer:
+def _reach(asked: SumRequest) -> Answer:
     mix, label = _resin(asked)
     depth, temp = asked.number("deep"), asked.number("temp_c")
     density = wet(mix, asked.catalogue.materials).density * 1000
@@ -293,7 +295,7 @@ def _reach(asked: Asked) -> Answer:
     )
 
 
-def _bubbles(asked: Asked) -> Answer:
+def _bubbles(asked: SumRequest) -> Answer:
     mix, label = _resin(asked)
     density = wet(mix, asked.catalogue.materials).density * 1000
     warm = faster(label, asked.number("temp_c"))
@@ -320,7 +322,7 @@ def _bubbles(asked: Asked) -> Answer:
     )
 
 
-def _warmth(asked: Asked) -> Answer:
+def _warmth(asked: SumRequest) -> Answer:
     mix, label = _resin(asked)
     temp = asked.number("temp_c")
     hard = isothermal_hours(label, temp, label.hard)
@@ -338,7 +340,7 @@ def _warmth(asked: Asked) -> Answer:
     )
 
 
-def _tint(asked: Asked) -> Answer:
+def _tint(asked: SumRequest) -> Answer:
     (mix, _), depth, area = _resin(asked), asked.number("deep"), asked.number("area")
     per_100 = asked.number("drops")
     side = area**0.5

@@ -8,7 +8,7 @@ from typing import Any
 from ..document import ResolvedScene, resolve
 from ..plan import Plan, plan
 from ..reading import read
-from .model import Asked, Drawing
+from .model import Drawing, SumRequest
 
 MARGIN_MM = 20.0
 SHEET_MM = 25.0  # of foam beneath
@@ -35,7 +35,7 @@ def oval(width: float, depth: float) -> Ring:
     )
 
 
-def square(asked: Asked, area_mm2: float) -> Drawing:
+def square(asked: SumRequest, area_mm2: float) -> Drawing:
     """A square of that area, as a picture."""
     side = area_mm2**0.5
     ring = (0.0, 0.0), (side, 0.0), (side, side), (0.0, side)
@@ -85,13 +85,13 @@ def basin(outline: Ring, depth_mm: float, bank_deg: float = 89.0) -> dict[str, A
     return {"id": "hollow", "kind": "basin", "outline": ring, "depth_mm": depth_mm, "bank_deg": bank_deg}
 
 
-def planned(data: dict[str, Any], asked: Asked) -> tuple[ResolvedScene, Plan]:
+def planned(data: dict[str, Any], asked: SumRequest) -> tuple[ResolvedScene, Plan]:
     """The scene and its plan, with the reader's own labels and things. Raises Faults, in the words of the plan."""
     scene = resolve(read(data), asked.catalogue, asked.bench)
     return scene, plan(scene)
 
 
-def on_square(asked: Asked, area: float, lifts: list[dict[str, Any]]) -> dict[str, Any]:
+def on_square(asked: SumRequest, area: float, lifts: list[dict[str, Any]]) -> dict[str, Any]:
     """A scene of one square spot of that area with those lifts."""
     side = area**0.5
     ring = [list(point) for point in rectangle(side, side)]

@@ -7,7 +7,7 @@ from math import cos, hypot, pi, sin
 from ..document.scene import SHORT_MM
 
 Ring = list[list[float]]
-# Middles of so many hollows, as shares of the base: kept apart, none in line with its neighbour.
+# Middles of N hollows, as shares of the base: kept apart, none in line with its neighbour.
 SPREAD: dict[int, tuple[tuple[float, float], ...]] = {
     1: ((0.5, 0.5),),
     2: ((0.28, 0.6), (0.7, 0.42)),
@@ -34,7 +34,7 @@ def block(west: float, south: float, east: float, north: float) -> Ring:
 
 
 def wavy(west: float, east: float, y: float, swing: float, turn: int = 0, points: int = 16) -> Ring:
-    """Points from west to east about a height, swinging so many mm."""
+    """Points from west to east about a height, swinging N mm."""
     return [
         [
             round(west + (east - west) * place / points, 1),

@@ -50,7 +50,7 @@ def _water(mix: str, drops: float) -> tuple[str, LiftData]:
 def pond(
     mix: str = "casting-resin", drops: float = 1.0, skin: str = "paper-plaster", skin_mm: float = SKIN_MM
 ) -> ReadyLayup:
-    """Water over a dark bed, of a resin with so many drops of teal in 100 ml."""
+    """Water over a dark bed, of a resin with N drops of teal in 100 ml."""
     lifts = (_skin(skin, skin_mm), _coat("tone", "paint-earth"), _SEAL, _water(mix, drops))
     return ReadyLayup("pond", "Pond on foam", "skin, a dark bed, sealed twice, clear resin", lifts, hollow=True)
 

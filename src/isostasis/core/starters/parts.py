@@ -60,7 +60,7 @@ def hollow(name: str, ring: Ring, depth_mm: float, steep: bool = False) -> Data:
 def ponds(
     count: int, deep: float, area: tuple[float, float, float, float], steep: bool, base: tuple[float, float]
 ) -> list[Data]:
-    """So many hollows spread over an area (west, south, east, north) of a base, each so deep, named by place."""
+    """N hollows spread over an area (west, south, east, north) of a base, each so deep, named by place."""
     west, south, east, north = area
     width, depth = east - west, north - south
     in_a_row = width > 2.2 * depth

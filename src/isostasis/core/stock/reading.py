@@ -14,7 +14,7 @@ BY_EYE = {
     "empty": 0.0, "a quarter": 0.25, "1/4": 0.25, "half": 0.5, "1/2": 0.5, "2/4": 0.5, "three quarters": 0.75,
     "3/4": 0.75, "full": 1.0, "4/4": 1.0,
 }  # fmt: skip
-MOST_MONEY = 1_000_000
+MAX_MONEY = 1_000_000
 MOST = 1_000_000_000.0  # of what a material is sold by
 _SHARE = re.compile(r"(\d+(?:[.,]\d+)?)\s*%")
 
@@ -104,8 +104,8 @@ def parse_price(text: str) -> float:
         value = float(with_point)
     except ValueError:
         raise NotAMeasure(f"“{text[:40]}” is no amount of money", "write it as 12.50") from None
-    if not 0 <= value <= MOST_MONEY:
-        raise NotAMeasure(f"{value:g} is outside 0 to {MOST_MONEY:,}", "write what the pack cost")
+    if not 0 <= value <= MAX_MONEY:
+        raise NotAMeasure(f"{value:g} is outside 0 to {MAX_MONEY:,}", "write what the pack cost")
     return round(value, 2)
 
 

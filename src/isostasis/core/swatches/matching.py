@@ -14,10 +14,10 @@ from ..colour.light import difference, linear
 from ..colour.recipe import Recipe, blended, judge
 from ..fault import fault
 
-MOST_TOGETHER = 3  # what a person stirs into one cup
+MAX_TOGETHER = 3  # what a person stirs into one cup
 HALVES = 10  # half measures at most
 BEST = 4  # that are told
-MOST_MATERIALS = 24
+MAX_MATERIALS = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,15 +38,15 @@ def matches(wanted: str, materials: Sequence[Material]) -> tuple[Match, ...]:
     materials once, the nearest first. Raises Faults where there is nothing to blend, or more than can be tried."""
     if not materials:
         raise fault("match", "there is nothing with a colour on the shelf", "enter paints or powders on Shelf")
-    if len(materials) > MOST_MATERIALS:
-        raise fault("match", f"{len(materials)} are too many to try", f"choose {MOST_MATERIALS} at most")
+    if len(materials) > MAX_MATERIALS:
+        raise fault("match", f"{len(materials)} are too many to try", f"choose {MAX_MATERIALS} at most")
     target = linear(wanted)
     ranked: list[tuple[float, tuple[Material, ...], tuple[int, ...]]] = []
     for group in (
         [one for one in materials if one.family == "colour"],
         [one for one in materials if one.family != "colour"],
     ):
-        for count in range(1, min(MOST_TOGETHER, len(group)) + 1):
+        for count in range(1, min(MAX_TOGETHER, len(group)) + 1):
             ways = _with_all(count)
             for chosen in combinations(group, count):
                 off = difference(blended(chosen, ways), target)

@@ -16,11 +16,11 @@ INNER = 0.1, 0.9  # eight times in ten
 SURE = 1.28  # standard deviations that nine of ten lie above
 JUDGE = 0.6  # of ten: how far one look at the same thing strays from the next, craft estimate
 BEST = 10.0
-MOST_ROUNDS = 24  # more than so many are not worth asking for
+MAX_ROUNDS = 24  # more than so many are not worth asking for
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class LaneRank:
     """How a lane stands: its mean, where the true one lies eight times in ten, how often it comes first, its gain over
     the control with that gain's range, and from which place to which it may stand, 1 the first."""
 
@@ -39,7 +39,7 @@ class Ranking:
     """All lanes in their order on the scrap; the `leader`; those that cannot be told from it (`ties`); and about how
     many rounds more would tell (None: more than are worth it, or nothing to tell)."""
 
-    standings: tuple[Standing, ...]
+    standings: tuple[LaneRank, ...]
     leader: int
     ties: tuple[int, ...]
     more: int | None
@@ -102,7 +102,7 @@ def ranked(scores: Sequence[Sequence[float]], control: int, judge: float = JUDGE
     gain_low, gain_high = np.quantile(gains, INNER, axis=0)
     places = {lane: _places(drawn, rivals, lane) for lane in rivals}
     standings = tuple(
-        Standing(
+        LaneRank(
             float(middle[lane]), float(low[lane]), float(high[lane]), float((firsts == lane).mean()),
             float(middle[lane] - middle[control]), float(gain_low[lane]), float(gain_high[lane]),
             places.get(lane, (0, 0)),
@@ -136,4 +136,4 @@ def _more(table: Scores, drawn: Scores, leader: int, ties: Sequence[int]) -> int
         return None
     needed = ceil((SURE * spread / ahead) ** 2)
     more = max(needed - rounds, 1)
-    return more if more <= MOST_ROUNDS else None
+    return more if more <= MAX_ROUNDS else None

@@ -18,7 +18,7 @@ from ..surface import looks
 
 SIDE_MM = 100.0  # of the lane that figures are told for: a square decimetre
 MARGIN_MM, SHEET_MM = 20.0, 40.0
-MOST_LANES = 12
+MAX_LANES = 12
 LiftData = Mapping[str, Any]
 # What can be tried: its kind, in words, of which families of mixes, and what its thickness is called in a document.
 KINDS: dict[str, tuple[str, tuple[str, ...], str]] = {

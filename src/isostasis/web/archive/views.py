@@ -79,7 +79,7 @@ def _brought(digest: str) -> Iterator[tuple[dict[str, object], Session]]:
 def look(digest: str) -> str:
     """What will happen, either way. Raises Faults."""
     with _brought(digest) as (head, source), database().reading() as target:
-        by_way = [store_archive.tell(target, source, way) for way in get_args(store_archive.Way)]
+        by_way = [store_archive.summarise(target, source, way) for way in get_args(store_archive.Way)]
     try:
         saved = datetime.fromisoformat(str(head.get("made_at", "")))
     except ValueError:

@@ -86,7 +86,7 @@ class SharedSolver:
                 self._at[key] = row.number, self._solver.ask(key, question, lambda _: None)
             number, job = self._at[key]
             with self._database.writing() as session:
-                jobs.tell(
+                jobs.report_progress(
                     session, key, number, best=job.best, bound=job.bound, first=job.first, made=job.made,
                     options=list(job.options), wrong=job.wrong, over=job.over,
                 )  # fmt: skip

@@ -15,7 +15,7 @@ from ...core.document.edit import new_id
 from ...core.fault import fault
 from ...core.faults.changes import WORDS, alike, changes, possible
 from ...core.faults.facts import FACTS, CupWork, facts_of, id_of, joined
-from ...core.faults.finder import MOST_ASKED, Ranked, questions, rank, telling
+from ...core.faults.finder import MAX_ASKED, Ranked, questions, rank, telling
 from ...core.faults.model import Symptom, symptoms
 from ...core.plan import plan
 from ...store import logbook, records, scenes, walk
@@ -24,7 +24,7 @@ from ..shared.answers import hx_redirect
 from ..shared.scenes import database, edit, now, open_scene
 
 blueprint = Blueprint("faults", __name__)
-MOST_SPOTS = 400
+MAX_SPOTS = 400
 
 
 @dataclass(frozen=True)
@@ -47,7 +47,7 @@ def _spots(session: Session, symptom: Symptom | None) -> list[Spot]:
                 if symptom is None or lift.kind in symptom.kinds:
                     words = f"{scene.name}, {patch.name}: {patch.short(lift)}"
                     (begun if lift.id in laid else rest).append(Spot(f"{row.slug}/{lift.id}", words, lift.kind))
-    return [*begun, *rest][:MOST_SPOTS]
+    return [*begun, *rest][:MAX_SPOTS]
 
 
 def cups_of(session: Session, row: SceneRow, lift_id: str) -> tuple[CupWork, ...]:
@@ -106,7 +106,7 @@ def page() -> str:
         "faults/page.html", symptoms=symptoms(), symptom=symptom, spot=spot,
         where=[("", "no scene, or not in the list"), *((one.key, one.words) for one in spots)], ranked=ranked,
         asked=asked, facts=FACTS, told=answers, test=telling(symptom, ranked) if symptom and ranked else None, may=may,
-        most=MOST_ASKED, place="records", yes=[code for code, answer in answers.items() if answer],
+        most=MAX_ASKED, place="records", yes=[code for code, answer in answers.items() if answer],
         no=[code for code, answer in answers.items() if not answer],
     )  # fmt: skip
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from flask import Blueprint, render_template, request, url_for
 
-from ...store.finding import KINDS, MOST_LETTERS, Entry, find
+from ...store.finding import KINDS, MAX_LETTERS, Entry, find
 from ..shared.scenes import database
 from .help import entries
 
@@ -50,7 +50,7 @@ def _url(entry: Entry) -> str:
 @blueprint.get("/find")
 def page() -> str:
     """What is found; of a request by the box itself, the list alone."""
-    asked = request.args.get("q", "").strip()[:MOST_LETTERS]
+    asked = request.args.get("q", "").strip()[:MAX_LETTERS]
     with database().reading() as session:
         answer = find(session, asked, entries)
     hits = [Hit(one, KINDS[one.kind], _url(one)) for one in answer.entries]

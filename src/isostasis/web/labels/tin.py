@@ -221,13 +221,13 @@ def tin(kind: str, name: str) -> str:
     )  # fmt: skip
 
 
-MOST_TRIED = 6
+MAX_TRIED = 6
 
 
 def _tried(name: str) -> list[swatches.Evidence]:
     """What one's own scraps say of a label, the newest first."""
     with database().reading() as session:
-        return swatches.evidence(session, name)[:MOST_TRIED]
+        return swatches.evidence(session, name)[:MAX_TRIED]
 
 
 @blueprint.post("/labels/<kind>/<name>")

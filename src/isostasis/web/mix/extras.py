@@ -57,7 +57,7 @@ def stock_of(opened: OpenScene, planned: PlannedBatch) -> Stock | None:
 
 
 def scaled(planned: PlannedBatch, times: float) -> PlannedBatch:
-    """A batch so many times as large, of everything. Raises Faults for one that is next to nothing, or huge."""
+    """A batch N times as large, of everything. Raises Faults for one that is next to nothing, or huge."""
     if not LEAST <= times <= MOST:
         raise fault("batch", f"it would be {times:.3g} times what is planned", f"between {LEAST:g} and {MOST:g} times")
     parts = tuple(_times(one, times) for one in planned.ingredients)
@@ -66,7 +66,7 @@ def scaled(planned: PlannedBatch, times: float) -> PlannedBatch:
 
 
 def blended(planned: PlannedBatch, jar_ml: float) -> PlannedBatch:
-    """A batch of which so many ml are a leftover of the same mix: its fresh parts are that much less. Raises Faults for
+    """A batch of which N ml are a leftover of the same mix: its fresh parts are that much less. Raises Faults for
     more than the batch."""
     if not 0 < jar_ml < planned.volume_ml:
         raise fault("leftover", f"{jar_ml:g} ml are not less than the batch", f"under {planned.volume_ml:.3g} ml")

@@ -26,7 +26,7 @@ from .views import blueprint
 from .weighing import Weighing, real_scale, simulated, weigh
 
 POURS_G = (20.0, 5.0, 0.5)  # what a press pours on to the simulated scale
-MOST_G = 5000.0
+MAX_G = 5000.0
 UNWEIGHED = "A part went in without being weighed, so the scale cannot tell this one. Measure it by volume"
 
 
@@ -161,8 +161,8 @@ def do_to_scale(slug: str, row_id: int) -> Response | str:
             held = held.tare(at)
         elif how == "pour":
             grams = parse_float(request.form.get("grams", ""), "grams")
-            if not -MOST_G <= grams <= MOST_G:
-                raise fault("grams", f"{grams:g} g is outside -{MOST_G:g} to {MOST_G:g}", "pour a little at a time")
+            if not -MAX_G <= grams <= MAX_G:
+                raise fault("grams", f"{grams:g} g is outside -{MAX_G:g} to {MAX_G:g}", "pour a little at a time")
             held = held.put(grams, at)
         else:
             raise fault("scale", "it is not said what happens", "tare it, pour, or write down that it is in")

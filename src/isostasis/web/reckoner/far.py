@@ -15,14 +15,14 @@ from ..shared.fields import parse_grams
 from ..shared.scenes import database, wall_now
 from .views import blueprint
 
-MOST_ML = 50_000.0
+MAX_ML = 50_000.0
 
 
 def _there(text: str, density: float) -> float:
     """ml that were typed, by volume or by mass. Raises Faults."""
     there = parse_grams(text, "left", density, bare="volume") / density
-    if not 0 <= there <= MOST_ML:
-        raise fault("left", f"{there:g} ml is outside 0 to {MOST_ML:g}", "write what there is")
+    if not 0 <= there <= MAX_ML:
+        raise fault("left", f"{there:g} ml is outside 0 to {MAX_ML:g}", "write what there is")
     return there
 
 

@@ -16,7 +16,7 @@ from ...core.fault import Faults, fault
 from ...core.figure import Figure
 from ...core.plan.cautions import worst_first
 from ...core.reading import read as read_scene
-from ...core.reckoner import GROUPS, SUMS, Answer, Asked, Sum
+from ...core.reckoner import GROUPS, SUMS, Answer, Sum, SumRequest
 from ...core.reckoner.ifs import week_later, what_ifs
 from ...core.reckoner.model import SumField, Value
 from ...core.reckoner.reading import options_of, read
@@ -72,8 +72,8 @@ def _shown(one: Sum, texts: dict[str, str], known: Catalogue) -> list[ShownField
     return lines
 
 
-def _asked(one: Sum, known: Catalogue) -> Asked:
-    return Asked(read(one, _texts(one), known, g.measures), known, g.settings.bench, g.measures)
+def _asked(one: Sum, known: Catalogue) -> SumRequest:
+    return SumRequest(read(one, _texts(one), known, g.measures), known, g.settings.bench, g.measures)
 
 
 @blueprint.get("/reckon")
@@ -102,7 +102,7 @@ def page(name: str = FIRST) -> str:
     )
 
 
-MOST_OUTLINES, CORNERS = 24, 60
+MAX_OUTLINES, CORNERS = 24, 60
 
 
 def _outlines() -> list[tuple[str, str]]:
@@ -119,7 +119,7 @@ def _outlines() -> list[tuple[str, str]]:
                     if len(points) > CORNERS:
                         points = ring.simplify(0.5).exterior.coords[:-1][:CORNERS]
                     outlines.append((f"{document.name}, {form.title}", " ".join(f"{x:.1f},{y:.1f}" for x, y in points)))
-    return outlines[:MOST_OUTLINES]
+    return outlines[:MAX_OUTLINES]
 
 
 def _cautions(known: Catalogue, answer: Answer | None) -> list[Caution]:
@@ -161,7 +161,7 @@ def ifs(name: str) -> str:
     return render_template("reckoner/_ifs.html", found=others)
 
 
-def _otherwise(reckoned: Sum, words: str, values: dict[str, Value], asked: Asked) -> Otherwise:
+def _otherwise(reckoned: Sum, words: str, values: dict[str, Value], asked: SumRequest) -> Otherwise:
     texts: dict[str, Any] = {field.name: _written(field, values[field.name]) for field in reckoned.fields}
     url = url_for("reckoner.page", name=reckoned.name, **texts)
     try:
@@ -178,10 +178,10 @@ def spots(name: str) -> str:
     with database().reading() as session:
         for row, document in scenes.legible(session):
             choices += [(f"{row.slug}/{patch.id}", f"{document.name}, {patch.name}") for patch in document.patches]
-    return render_template("reckoner/_spots.html", name=name, found=choices[:MOST_SPOTS], texts=_texts(SUMS[name]))
+    return render_template("reckoner/_spots.html", name=name, found=choices[:MAX_SPOTS], texts=_texts(SUMS[name]))
 
 
-MOST_SPOTS = 500
+MAX_SPOTS = 500
 
 
 @blueprint.post("/reckon/<name>/lift")

@@ -12,7 +12,7 @@ from ...core.learning.records import FEWEST, Record, Taught
 WIDE, NAMES, ROW = 740.0, 176.0, 36.0
 SIDE, PAD = 300.0, 44.0
 BELL_W, BELL_H = 320.0, 96.0
-MOST_ROWS = 14
+MAX_ROWS = 14
 
 
 @dataclass(frozen=True)
@@ -47,7 +47,7 @@ def _nice(longest: float, parts: int = 5) -> float:
 
 def waits(records: Sequence[Record], mean: float) -> Waits:
     """The newest records of a wait, the oldest of them on top."""
-    shown = list(records)[-MOST_ROWS:]
+    shown = list(records)[-MAX_ROWS:]
     longest = max((one.high or (one.low or 0.0) * 1.3 for one in shown), default=1.0)
     longest = max(longest, *(one.predicted * mean for one in shown)) if shown else longest
     step = _nice(longest)

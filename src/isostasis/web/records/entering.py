@@ -26,7 +26,7 @@ TYPED = (
     Field("high", "and not after", "number", optional=True, low=0, high=records.LARGEST),
 )
 LOWER = Field("lower", "stands lower", "mm", low=-50, high=50)
-MOST_POURS = 200
+MAX_POURS = 200
 
 
 @blueprint.get("/records/new")
@@ -44,7 +44,7 @@ def new() -> str:
     choices = sorted(((one.id, one.name) for one in known.mixes.values()), key=lambda one: one[1])
     quantities = [(key, f"{words}, {unit}") for key, (words, unit) in QUANTITIES.items()]
     return render_template(
-        "records/new.html", labels=choices, quantities=quantities, beds=beds[:MOST_POURS], place="records"
+        "records/new.html", labels=choices, quantities=quantities, beds=beds[:MAX_POURS], place="records"
     )
 
 

@@ -23,8 +23,8 @@ from ..shared.scenes import database, now, wall_now
 from . import charts
 
 blueprint = Blueprint("records", __name__)
-MOST_MOVED = 8
-MOST_TOLD = 60  # forecasts of a scene that are drawn
+MAX_MOVED = 8
+MAX_TOLD = 60  # forecasts of a scene that are drawn
 
 
 @dataclass(frozen=True)
@@ -96,9 +96,9 @@ def _moved(session: Session, taught: Taught) -> list[Moved]:
         pair = [scene.model_copy(update={"factors": kept}) for kept in (without, (*without, learnt))]
         with suppress(Faults):  # it cannot be planned, and says so on its own page
             moved += _differ(row.slug, pair[0], pair[1], learnt.quantity)
-        if len(moved) >= MOST_MOVED:
+        if len(moved) >= MAX_MOVED:
             break
-    return moved[:MOST_MOVED]
+    return moved[:MAX_MOVED]
 
 
 def _differ(slug: str, before: ResolvedScene, after: ResolvedScene, quantity: str) -> list[Moved]:
@@ -135,7 +135,7 @@ def _told(session: Session) -> tuple[str, charts.Finish] | None:
             if one.made.get("finish")
         ]
         if len(ends) > len(best[1]):
-            best = row, sorted(ends)[-MOST_TOLD:]
+            best = row, sorted(ends)[-MAX_TOLD:]
     chosen, ends = best
     if chosen is None or len(ends) < 2:
         return None

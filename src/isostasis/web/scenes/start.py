@@ -36,7 +36,7 @@ _UNIT: dict[str, Any] = {"size": "mm", "count": "whole", "choice": "choice"}
 
 
 @dataclass(frozen=True)
-class Asked:
+class ShownQuestion:
     """A question as the page shows it: what its field holds, and what can be chosen."""
 
     question: Question
@@ -109,13 +109,13 @@ def _answers(kind: Starter, sent: Mapping[str, str]) -> dict[str, Any]:
     return {one.name: _field(one).parse(sent[one.name]) for one in kind.questions if one.name in sent}
 
 
-def _asked(kind: Starter, sent: Mapping[str, str]) -> list[Asked]:
+def _asked(kind: Starter, sent: Mapping[str, str]) -> list[ShownQuestion]:
     asked = []
     for question in kind.questions:
         options = question.options
         if question.kind == "count" and question.high - question.low <= 6:
             options = tuple((str(count), str(count)) for count in range(int(question.low), int(question.high) + 1))
-        asked.append(Asked(question, sent.get(question.name) or _field(question).show(question.start), options))
+        asked.append(ShownQuestion(question, sent.get(question.name) or _field(question).show(question.start), options))
     return asked
 
 

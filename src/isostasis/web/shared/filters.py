@@ -49,7 +49,7 @@ def _drops(value: float) -> str:
 
 
 def _later(hours: float) -> str:
-    """The day and time so many hours from now."""
+    """The day and time N hours from now."""
     moment = _wall(now() + timedelta(hours=hours))
     return moment.strftime("%a %H:%M" if hours < 144 else "%a %d %b, %H:%M")
 

@@ -8,14 +8,14 @@ from werkzeug.wrappers import Response
 from ...core.catalogue import Material
 from ...core.colour.light import difference, is_colour, linear
 from ...core.fault import Faults, fault
-from ...core.swatches.matching import MOST_MATERIALS, Match, matches
+from ...core.swatches.matching import MAX_MATERIALS, Match, matches
 from ...store import labels, scenes, shelf, swatches
 from ..layup.kinds import page_of_kind
 from ..layup.laying import laid
 from ..shared.scenes import database, edit, open_scene
 from .views import blueprint
 
-MOST_SPOTS = 500
+MAX_SPOTS = 500
 FIRST = "#8a7a60"  # a brown, until one is chosen
 
 
@@ -29,7 +29,7 @@ def spots(number: int, lane: int) -> str:
             for row, scene in scenes.legible(session)
             for patch in scene.patches
         ]
-    return render_template("swatches/_spots.html", trial=trial, lane=trial.lane(lane), found=choices[:MOST_SPOTS])
+    return render_template("swatches/_spots.html", trial=trial, lane=trial.lane(lane), found=choices[:MAX_SPOTS])
 
 
 @blueprint.post("/swatches/<int:number>/lanes/<int:lane>/lift")
@@ -80,7 +80,7 @@ def match() -> str:
     wrong = "" if wanted == asked else f"“{asked[:12]}” is no colour; choose one."
     hand = _at_hand(every)
     try:
-        matched = matches(wanted, hand if len(hand) <= MOST_MATERIALS else _likeliest(hand, wanted))
+        matched = matches(wanted, hand if len(hand) <= MAX_MATERIALS else _likeliest(hand, wanted))
     except Faults as faults:
         wrong = str(faults)
     with database().reading() as session:
@@ -96,4 +96,4 @@ def match() -> str:
 def _likeliest(materials: list[Material], wanted: str) -> list[Material]:
     """Of too many to try all, those whose own colours lie around the one wanted, paints and powders alike."""
     target = linear(wanted)
-    return sorted(materials, key=lambda one: float(difference(linear(one.colour), target)))[:MOST_MATERIALS]
+    return sorted(materials, key=lambda one: float(difference(linear(one.colour), target)))[:MAX_MATERIALS]

@@ -23,7 +23,7 @@ from ..shared.views import room_logged
 from .views import blueprint, laid_words, weights_sent
 
 ROWS, FIRST_ROWS = 8, 3
-MOST_BATCHES, MOST_LIFTS = 20, 120
+MAX_BATCHES, MAX_LIFTS = 20, 120
 TITLE = Field("title", "question", most=120)
 NOTE = Field("note", "note", optional=True, most=500)
 ROOM = (
@@ -63,13 +63,13 @@ def _from_scenes(session: Session) -> Options:
             if lift.kind in KINDS and lift.kind != "pour"
         ]
         if mine:
-            ways.append((scene.name, mine[:MOST_LIFTS]))
+            ways.append((scene.name, mine[:MAX_LIFTS]))
     return ways
 
 
 def _batches(session: Session) -> list[tuple[str, str]]:
     rows = session.scalars(
-        select(BatchRow).where(BatchRow.finished_at.is_not(None)).order_by(BatchRow.id.desc()).limit(MOST_BATCHES)
+        select(BatchRow).where(BatchRow.finished_at.is_not(None)).order_by(BatchRow.id.desc()).limit(MAX_BATCHES)
     )
     return [("", "none"), *((str(one.id), f"{one.lift.replace('-', ' ')}, batch {one.id}") for one in rows)]
 

@@ -21,7 +21,7 @@ from .within import NO_CELL
 
 
 class Casting(Form):
-    """So many pieces from moulds of a volume, that stand out of the ground inside an outline."""
+    """N pieces from moulds of a volume, that stand out of the ground inside an outline."""
 
     kind: Literal["casting"] = "casting"
     outline: Ring

@@ -21,7 +21,7 @@ LIP_EVERY_MM = 5.0  # along the lip, where the dip is known to be nothing
 MAX_LIP = 400  # such places at most
 STEEP = 1.4  # how round a bed is between lip and middle
 SMOOTHING = 5.0
-# How far off a volume from so many dips is, percent: at the median, and in 19 of 20.
+# How far off a volume from N dips is, percent: at the median, and in 19 of 20.
 OFF_BY = ((8, 5.0, 12.0), (15, 4.0, 11.0), (30, 2.0, 5.0))
 
 Dip = tuple[Coordinate, Coordinate, Annotated[float, Field(ge=0, le=1000)]]
@@ -57,7 +57,7 @@ MODEL = Dips
 
 
 def volume_off_by(count: int) -> tuple[float, float]:
-    """How far off, as a share, the volume of a hollow from so many dips is: at the median, and in 19 of 20.
+    """How far off, as a share, the volume of a hollow from N dips is: at the median, and in 19 of 20.
 
     Source: measured on rendered beds (docs/science.md); interpolated by the logarithm of the count; under the
     fewest measured it grows as dips get fewer.

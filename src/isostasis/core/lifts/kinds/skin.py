@@ -39,7 +39,7 @@ from ..wet_film import drying_hours, ready_hours
 
 
 class Skin(Lift):
-    """So many mm of a mix, square to the surface."""
+    """N mm of a mix, square to the surface."""
 
     kind: Literal["skin"] = "skin"
     levels_itself: ClassVar[bool] = False
@@ -459,7 +459,7 @@ def extent(lift: Skin) -> float:
 
 
 def with_extent(lift: Skin, amount: float) -> Lift:
-    """So many mm of it, in as many courses as that part takes; where some of it lies its steps are filled already."""
+    """N mm of it, in as many courses as that part takes; where some of it lies its steps are filled already."""
     courses = max(1, ceil(lift.courses * amount / lift.depth_mm - 1e-9))
     steps = lift.fill_steps_deg if amount >= lift.depth_mm - 1e-9 else None
     return lift.model_copy(update={"depth_mm": amount, "courses": courses, "fill_steps_deg": steps})

@@ -41,7 +41,7 @@ STEEP_DEG = 35.0  # from here on dry grains roll off, craft estimate
 
 
 class Texture(Lift):
-    """So many mm of a dry blend over a share of the patch. `school`: dry, to be soaked; onto glue; or on glue and
+    """N mm of a dry blend over a share of the patch. `school`: dry, to be soaked; onto glue; or on glue and
     soaked too. `straightedge_mm`: drawn level with an edge so long, which fills what lies lower. `into` "soft": pressed
     into the lift beneath while that is soft, which then holds it. `shore_mm`: only so far to either side of the edge
     of the water beneath."""
@@ -371,5 +371,5 @@ def extent(lift: Texture) -> float:
 
 
 def with_extent(lift: Texture, amount: float) -> Lift:
-    """So many mm of it."""
+    """N mm of it."""
     return lift.model_copy(update={"depth_mm": amount})

@@ -15,7 +15,7 @@ POUR_H = 0.1  # to pour a cup out
 LOOKS_MIN = 5.0  # minutes of hands, all looks together and the cover after them; craft estimate
 WAVES_MIN = 15.0  # of hands, all trials together; craft estimate
 LOOKS_AT_MIN = (5.0, 15.0, 30.0)  # after a pour
-TRY_EVERY_H, MOST_TRIES = 0.25, 12  # of waves
+TRY_EVERY_H, MAX_TRIES = 0.25, 12  # of waves
 # Gel times scatter so far. Source: docs/science.md, resin.
 GEL_EARLY, GEL_LATE = 0.85, 1.15
 DAM_OFF_H = 24.0  # after hard, at least: not before the next evening
@@ -56,7 +56,7 @@ def waves(lift: PourLift, site: Site, kept: tuple[float, float] | None, gel_h: f
         "how thick it is"
     )
     opens, closes = kept[0] * GEL_EARLY, gel_h * GEL_LATE
-    tries = min(ceil((closes - opens) / TRY_EVERY_H), MOST_TRIES)
+    tries = min(ceil((closes - opens) / TRY_EVERY_H), MAX_TRIES)
     looks = tuple(opens + number * TRY_EVERY_H for number in range(tries))
     return (Act("waves", do, "waves begin to stay", opens, closes, WAVES_MIN, looks_h=looks),)
 
@@ -71,7 +71,7 @@ def dam_off(site: Site, course: Cured) -> tuple[Act, ...]:
 
 
 def dam_on(site: Site, dams_mm: float) -> Act:
-    """The dam before the first lift: so many mm of clear sheet or resin tape."""
+    """The dam before the first lift: N mm of clear sheet or resin tape."""
     do = f"Dam {site.patch.name}: {dams_mm / 1000:.2g} m of clear sheet or resin tape on a smooth, flat edge"
     return Act("dam", do, "", 0.0, None, 5 + dams_mm / 100, tape_mm=dams_mm)
 
