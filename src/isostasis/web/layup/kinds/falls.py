@@ -6,7 +6,7 @@ from typing import Any
 
 from ....core.fault import fault
 from ....core.lifts.estimate import LiftPlan
-from ....core.lifts.kinds.falls import Falls
+from ....core.lifts.kinds.falls.way import Falls
 from ...shared.fields import Field
 from ...shared.scenes import OpenScene, mixes_of
 from .shapes import ShownFigure, many, to_mix

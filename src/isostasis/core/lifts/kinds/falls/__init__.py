@@ -3,33 +3,29 @@ next."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
-from math import asin, ceil, degrees, floor
-from typing import Annotated, ClassVar, Literal
+from math import ceil, floor
 
 import numpy as np
-from pydantic import Field
 
-from ...catalogue import Material, Mix, Reacts
-from ...catalogue.model import Id, Positive
-from ...colour.light import Colours, linear
-from ...document.outline import Path
-from ...document.scene import Lift
-from ...fault import fault
-from ...figure import Figure, Term
-from ...ground.field import Ground
-from ...ground.offset import laid
-from ...ground.raster import Array
-from ...hardening.flow import clinging_film, mobility
-from ...hardening.layer import RESIN, Courses, heat_from_label, working_minutes
-from ...mixing.parts import wet
-from ..alternative import Alternative
-from ..amounts import mixed
-from ..areas import Cover, share_of
-from ..beds import PASSES, Drinking
-from ..estimate import (
+from ....catalogue import Material, Mix, Reacts
+from ....colour.light import Colours, linear
+from ....document.scene import Lift
+from ....fault import fault
+from ....figure import Figure, Term
+from ....ground.field import Ground
+from ....ground.offset import laid
+from ....ground.raster import Array
+from ....hardening.flow import clinging_film, mobility
+from ....hardening.layer import RESIN, Courses, heat_from_label, working_minutes
+from ....mixing.batches import Batches
+from ....mixing.parts import wet
+from ...alternative import Alternative
+from ...amounts import mixed
+from ...areas import Cover, share_of
+from ...beds import PASSES, Drinking
+from ...estimate import (
     Act,
     Course,
     Hours,
@@ -43,39 +39,18 @@ from ..estimate import (
     range_of,
     span,
 )
-from ..hands import SETUP_MIN
-from ..labels import Labels
-from ..site import Site
-from .pour.heat import bed_under, bond_end, courses_of
+from ...hands import SETUP_MIN
+from ...labels import Labels
+from ...site import Site
+from ..pour.heat import bed_under, bond_end, courses_of
+from .way import Falls, Way, path_of, way_of
 
 FIBRE_G_M2 = 60.0  # of fibre a m2 of veil and layer, default
 HAND_MM, STRAND_MM = 180.0, 80.0  # a piece that can be soaked and draped in one go, craft estimate
 PIECE_MIN = 3.0  # to soak and drape one, craft estimate
 TRAY_MIN = 5.0  # to line a tray, set it and mark the drip line, craft estimate
 WHITE = 0.35  # of what lies beneath that a layer veils, craft estimate
-LOWER_MM = 1.0  # less than this is no fall
 GOOD_LAYERS = (2, 4)
-
-
-class Falls(Lift):
-    """Water that falls down `path`, lip first, so wide, in layers of fibre and resin. `free`: its first stretch hangs
-    clear of the ground; the rest, foot and rapids, runs along it. Without a path it goes straight from the highest to
-    the lowest spot of its patch."""
-
-    kind: Literal["falls"] = "falls"
-    levels_itself: ClassVar[bool] = False
-    raises_ground: ClassVar[bool] = True
-    shares_batches: ClassVar[bool] = False
-    dries_as_bed: ClassVar[bool] = False
-    wants_dry_bed: ClassVar[bool] = False
-    names_material: ClassVar[tuple[str, ...]] = ("material",)
-    names_mix: ClassVar[tuple[str, ...]] = ("mix",)
-    mix: Id = "casting-resin"
-    material: Id = "teased-cotton"
-    path: Path | None = None
-    width_mm: Annotated[Positive, Field(le=2000)] = 20.0
-    layers: Annotated[int, Field(ge=1, le=12)] = 3
-    free: bool = False
 
 
 MODEL = Falls
@@ -89,95 +64,6 @@ def _labels(lift: Falls, labels: Labels, where: str) -> tuple[Mix, Reacts, Mater
     if "teased" not in fibre.tags or not fibre.takes_water:
         raise fault(f"{where}.material", f"'{fibre.id}' is no teased fibre", "name teased-cotton, or one of your own")
     return mix, mix.reacts, fibre
-
-
-@dataclass(frozen=True, slots=True)
-class Way:
-    """How the water runs: mm hung free and mm along the ground, how far it drops, mm, and its foot (x, y)."""
-
-    free_mm: float
-    ground_mm: float
-    drop_mm: float
-    foot: tuple[float, float] | None
-
-    @property
-    def length_mm(self) -> float:
-        """All of it."""
-        return self.free_mm + self.ground_mm
-
-    @property
-    def slope_deg(self) -> float:
-        """On the mean, from lip to foot."""
-        return degrees(asin(min(self.drop_mm / self.length_mm, 1.0)))
-
-
-def path_of(lift: Falls, site: Site) -> Path | None:
-    """Where it runs, lip first; None on a face that the ground cannot hold. Raises Faults where its patch is level."""
-    if lift.path is not None or site.cover.face:
-        return lift.path
-    mask = site.cover.mask
-    z, wrong = site.ground.z, ("its patch has no lip and no foot", "give it a path, lip first, or a patch on a slope")
-    if not mask.any():
-        raise fault(f"{site.where}.path", *wrong)
-    ends = []
-    for spot in (np.where(mask, z, -np.inf).argmax(), np.where(mask, z, np.inf).argmin()):
-        row, column = np.unravel_index(int(spot), z.shape)
-        ends.append(site.ground.point_of(int(row), int(column)))
-    if ends[0] == ends[1]:
-        raise fault(f"{site.where}.path", *wrong)
-    return tuple(ends)
-
-
-def way_of(lift: Falls, site: Site) -> Way:
-    """How it runs on the ground before it. Raises Faults where the foot is not below the lip."""
-    path = path_of(lift, site)
-    if path is None:
-        assert site.cover.face is not None
-        face, down = site.cover.face, np.sin(np.radians(site.cover.face.slope_deg))
-        long = face.face_mm2 / lift.width_mm
-        if long * down < LOWER_MM:
-            raise fault(f"{site.where}.path", "the face is level: nothing falls there", "give it a steeper face")
-        hung, along = (long, 0.0) if lift.free else (0.0, long)
-        return Way(hung, along, long * float(down), None)
-    outside = [point for point in path if not _on(site.ground, point)]
-    if outside:
-        raise fault(f"{site.where}.path", "it leaves the base at {:g}, {:g}".format(*outside[0]), "keep it on the base")
-    heights = _heights(site.ground, path)
-    legs = [float(np.hypot(to - at, low - high)) for (at, high), (to, low) in pairwise(heights)]
-    drop = float(heights[0][1] - heights[-1][1])
-    if drop < LOWER_MM:
-        raise fault(
-            f"{site.where}.path",
-            f"its foot stands at {heights[-1][1]:.3g} mm, its lip at {heights[0][1]:.3g} mm: nothing falls there",
-            "begin at the higher end",
-        )
-    hung = 0.0
-    if lift.free:
-        run = float(np.hypot(path[1][0] - path[0][0], path[1][1] - path[0][1]))
-        first = next(number for number, spot in enumerate(heights) if spot[0] >= run - 1e-6)
-        hung = float(np.hypot(run, heights[0][1] - heights[first][1]))
-        legs = legs[first:]
-    return Way(hung, sum(legs), drop, path[-1])
-
-
-def _on(ground: Ground, point: tuple[float, float]) -> bool:
-    """Whether a point lies on the base."""
-    (ny, nx), (x, y) = ground.shape, point
-    beyond = not (0 <= x <= nx * ground.cell_mm and 0 <= y <= ny * ground.cell_mm)
-    return not beyond and bool(ground.inside[ground.cell_at(x, y)] > 0)
-
-
-def _heights(ground: Ground, path: Path) -> list[tuple[float, float]]:
-    """(mm along the plan, height mm) at every corner of a path and every cell's width between them."""
-    from scipy.ndimage import map_coordinates
-
-    corners = np.asarray(path, dtype=float)
-    ends = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))))
-    between = [np.linspace(a, b, ceil((b - a) / ground.cell_mm) + 1)[:-1] for a, b in pairwise(ends)]
-    along = np.concatenate((*between, ends[-1:]))
-    x, y = (np.interp(along, ends, corners[:, axis]) / ground.cell_mm - 0.5 for axis in (0, 1))
-    heights = map_coordinates(ground.z, np.array([y, x]), order=1, mode="nearest")
-    return list(zip(along.tolist(), heights.tolist(), strict=True))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -236,15 +122,23 @@ def lay(lift: Falls, site: Site) -> Ground:
     return site.ground.dressed(laid(site.ground, mask, deep), lift.mix, mask, deep)
 
 
-def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
-    """Resin and fibre of every layer, pieces, waits for the gel, the tray below. Raises Faults."""
-    mix, label, fibre = _labels(lift, labels, site.where)
-    veil = veil_of(lift, site, labels)
-    way, density = veil.way, wet(mix, labels.materials).density
+@dataclass(frozen=True, slots=True)
+class _Amounts:
+    """What all layers take, and one of them; `terms` of its thickness, `count` of layers."""
+
+    each_ml: float
+    volume: Figure
+    fibre_ml: Figure
+    fibre_g: Figure
+    terms: tuple[Term, Term]
+    count: Term
+
+
+def _amounts(lift: Falls, veil: Veil, fibre: Material) -> _Amounts:
+    way = veil.way
     veil_mm2 = way.length_mm * lift.width_mm
     film_mm2 = (way.ground_mm + 2 * way.free_mm) * lift.width_mm
-    clings, held = film_mm2 * veil.film_mm / 1000, veil_mm2 * veil.fibre_mm / 1000
-    each = clings + held
+    each = film_mm2 * veil.film_mm / 1000 + veil_mm2 * veil.fibre_mm / 1000
     where = "lip to foot, along the ground" if not way.free_mm else f"{way.free_mm:.3g} mm of it free"
     length = Term("length", way.length_mm, "mm", where)
     wide, count = Term("width", lift.width_mm, "mm", "this scene"), Term("layers", lift.layers, "", "this scene")
@@ -257,80 +151,115 @@ def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
         each * lift.layers, "ml", "length × width × (film + what the fibre holds) × layers",
         (length, wide, film, soaked, count),
     )  # fmt: skip
-    heat = heat_from_label(label, mix.thermal or RESIN)
-    pieces = ceil(way.length_mm / HAND_MM - 1e-9) * ceil(lift.width_mm / STRAND_MM - 1e-9)
-
-    def working(batch_ml: float) -> float:
-        return working_minutes(label, round(batch_ml, 1) or 0.1, density, heat.j_g, site.climate.temp_c[0])
-
-    in_time = max(1, floor(working(min(site.bench.cup_ml, each * site.scene.copies)) / PIECE_MIN))
-    needs = (each,) * lift.layers
-    reckoned = mixed(
-        site, labels, mix, needs, (volume.term("in place"),), site.bench.cup_ml, each / pieces * in_time
-    )  # fmt: skip
-    biggest = max(one.each_ml for one in reckoned.batches)
-    workable = span(
-        working(biggest) / 60, "the label's working time × gel of this batch here / gel of the label's batch",
-        Term("on the label", label.working_min, "min", f"{label.pot_mass_g:g} g at {label.temp_c:g} °C"),
-        Term("batch", biggest, "ml"),
-    )  # fmt: skip
     fibre_g = Figure(
         veil_mm2 / 1e6 * FIBRE_G_M2 * lift.layers, "g", "length × width × 60 g a m² × layers", (length, wide, count)
     )
     fibre_ml = Figure(fibre_g.number / fibre.density, "ml", "mass / density, teased", (fibre_g.term("fibre"),))
+    return _Amounts(each, volume, fibre_ml, fibre_g, (film, soaked), count)
+
+
+def _hours(site: Site, label: Reacts, veil: Veil, working_min: float, batch_ml: float) -> Hours:
+    """From the batch mixed: workable, the next layer, cured through, hard. The last layer's course is theirs."""
+    workable = span(
+        working_min / 60, "the label's working time × gel of this batch here / gel of the label's batch",
+        Term("on the label", label.working_min, "min", f"{label.pot_mass_g:g} g at {label.temp_c:g} °C"),
+        Term("batch", batch_ml, "ml"),
+    )  # fmt: skip
     last, slow, quick = veil.courses[-1]
-    cure = [
+    gel, hard, full = (
         span(
             getattr(last, name), f"a layer {veil.deep_mm:.2g} mm thick is {what}",
             Term("hard on the label", label.hard_h, "h", f"thin layer at {label.temp_c:g} °C"),
             **range_of(getattr(slow, name), getattr(quick, name)),
         )
         for name, what in (("gel_h", "gelled"), ("hard_h", "hard to touch"), ("full_h", "cured through"))
-    ]  # fmt: skip
-    gel, hard, full = cure
+    )  # fmt: skip
     bonds = site.above is None or site.above.levels_itself or site.above.kind == "falls"
-    hours = Hours(workable, gel if bonds else hard, full, hard)
-    windows = [Window("soak and drape, a piece at a time", 0.0, workable.value, "it still drips off the stick")]
-    if gel.value is not None:
-        windows.append(
-            Window("next layer bonds", gel.value, bond_end(label, gel.value), "tacky, leaves no thread", code="gel")
-        )
-    if hard.value is not None:
-        windows.append(Window("cut the drips off", hard.value, 2 * hard.value, "it cuts like cheese"))
-    plan = LiftPlan(
-        patch=site.patch.id,
-        kind=lift.kind,
-        volume_ml=volume,
-        mix_ml=reckoned.mix_ml,
-        mass_g=reckoned.mass_g,
-        ingredients=(*reckoned.ingredients, Ingredient(fibre.id, None, fibre_ml, fibre_g, aside="fibre")),
-        layers=tuple(
-            Layer(
-                Figure(veil.deep_mm, "mm", "film + what the fibre holds", (film, soaked)),
-                Figure(each, "ml", "all layers / layers", (volume.term("all"), count)),
-            )
-            for _ in needs
-        ),
-        hours=hours,
-        windows=tuple(windows),
-        look_for=(*fibre.look_for, "strands hang plumb, thinner towards the foot"),
-        warnings=(*_warnings(lift, site, veil), *heavy_cup(biggest * density)),
-    )
+    return Hours(workable, gel if bonds else hard, full, hard)
+
+
+def _windows(label: Reacts, workable_h: float | None, gel_h: float | None, hard_h: float | None) -> list[Window]:
+    windows = [Window("soak and drape, a piece at a time", 0.0, workable_h, "it still drips off the stick")]
+    if gel_h is not None:
+        windows.append(Window("next layer bonds", gel_h, bond_end(label, gel_h), "tacky, leaves no thread", code="gel"))
+    if hard_h is not None:
+        windows.append(Window("cut the drips off", hard_h, 2 * hard_h, "it cuts like cheese"))
+    return windows
+
+
+def _pieces(lift: Falls, way: Way) -> int:
+    """Pieces of fibre of one layer, each soaked and draped in one go."""
+    return ceil(way.length_mm / HAND_MM - 1e-9) * ceil(lift.width_mm / STRAND_MM - 1e-9)
+
+
+def _courses(
+    lift: Falls, site: Site, labels: Labels, veil: Veil, batches_of: Sequence[Batches],
+    working: Callable[[float], float], wait_h: float | None,
+) -> tuple[Course, ...]:  # fmt: skip
+    """One for each layer: its pieces are soaked and draped; the tray before the first, the drips cut after the last."""
+    pieces = _pieces(lift, veil.way)
     minutes = SETUP_MIN + PIECE_MIN * pieces * site.scene.copies
-    courses = tuple(
+    fibre, resin = (one.name.lower() for one in (labels.materials[lift.material], labels.mixes[lift.mix]))
+    many = pieces > 1
+    words = (
+        f"Soak {pieces} piece{'s' if many else ''} of {fibre} in {resin}, one at a time, and drape "
+        f"{'them' if many else 'it'} on {site.patch.name} from lip to foot"
+    )
+    return tuple(
         Course(
-            do=f"Soak {pieces} piece{'s' if pieces > 1 else ''} of {fibre.name.lower()} in {mix.name.lower()}, one at "
-            f"a time, and drape {'them' if pieces > 1 else 'it'} on {site.patch.name} from lip to foot"
-            + (f", layer {number} of {lift.layers}" if lift.layers > 1 else ""),
+            do=words + (f", layer {number} of {lift.layers}" if lift.layers > 1 else ""),
             batches=batches,
             working_min=working(batches.each_ml),
             hands_on_min=minutes,
-            wait_h=course[0].gel_h if number < lift.layers else hours.wait_h(site.above is None),
+            wait_h=course[0].gel_h if number < lift.layers else wait_h,
             before=_tray(lift, site) if number == 1 else None,
             acts=_trim(site, course[0].hard_h) if number == lift.layers else (),
         )
-        for number, (batches, course) in enumerate(zip(reckoned.batches, veil.courses, strict=True), start=1)
+        for number, (batches, course) in enumerate(zip(batches_of, veil.courses, strict=True), start=1)
     )
+
+
+def estimate(lift: Falls, site: Site, labels: Labels) -> LiftEstimate:
+    """Resin and fibre of every layer, pieces, waits for the gel, the tray below. Raises Faults."""
+    mix, label, fibre = _labels(lift, labels, site.where)
+    veil = veil_of(lift, site, labels)
+    density = wet(mix, labels.materials).density
+    amounts = _amounts(lift, veil, fibre)
+    heat = heat_from_label(label, mix.thermal or RESIN)
+
+    def working(batch_ml: float) -> float:
+        return working_minutes(label, round(batch_ml, 1) or 0.1, density, heat.j_g, site.climate.temp_c[0])
+
+    each, cup_ml = amounts.each_ml, site.bench.cup_ml
+    in_time = max(1, floor(working(min(cup_ml, each * site.scene.copies)) / PIECE_MIN))
+    reckoned = mixed(
+        site, labels, mix, (each,) * lift.layers, (amounts.volume.term("in place"),), cup_ml,
+        each / _pieces(lift, veil.way) * in_time,
+    )  # fmt: skip
+    biggest = max(one.each_ml for one in reckoned.batches)
+    hours = _hours(site, label, veil, working(biggest), biggest)
+    layer = Layer(
+        Figure(veil.deep_mm, "mm", "film + what the fibre holds", amounts.terms),
+        Figure(each, "ml", "all layers / layers", (amounts.volume.term("all"), amounts.count)),
+    )
+    plan = LiftPlan(
+        patch=site.patch.id,
+        kind=lift.kind,
+        volume_ml=amounts.volume,
+        mix_ml=reckoned.mix_ml,
+        mass_g=reckoned.mass_g,
+        ingredients=(
+            *reckoned.ingredients,
+            Ingredient(fibre.id, None, amounts.fibre_ml, amounts.fibre_g, aside="fibre"),
+        ),
+        layers=(layer,) * lift.layers,
+        hours=hours,
+        windows=tuple(_windows(label, hours.workable.value, veil.courses[-1][0].gel_h, hours.usable.value)),
+        look_for=(*fibre.look_for, "strands hang plumb, thinner towards the foot"),
+        warnings=(*_warnings(lift, site, veil), *heavy_cup(biggest * density)),
+    )
+    wait_h = hours.wait_h(site.above is None)
+    courses = _courses(lift, site, labels, veil, reckoned.batches, working, wait_h)
     return LiftEstimate(plan, mix, courses, labels.hazards(mix) | {"drips"})
 
 
