@@ -260,10 +260,17 @@ def solve_layers(pours: tuple[Pour, ...], heats: tuple[float, ...]) -> tuple[tup
         temps.append(temp)
         alphas.append(alpha[..., TOP])
         step *= min(2.0, max(0.4, 0.9 / max(error, 1e-9) ** 0.5))
-    # (layers, heats, times)
-    hours, cure = np.asarray(times) / 3600, np.stack(alphas, axis=-1)
+    return _read_off(label, stack, times, rooms, temps, alphas)
+
+
+def _read_off(
+    label: Reacts, stack: _Stack, times: list[float], rooms: list[float], temps: list[Array], alphas: list[Array]
+) -> tuple[tuple[Cured, ...], ...]:
+    """What is read off the courses, for each layer and heat: steps at `times` s with the room's degC, faces' and
+    cells' degC, degrees of cure at the top."""
+    hours, cure = np.asarray(times) / 3600, np.stack(alphas, axis=-1)  # cure: (layers, heats, times)
     course_c = np.stack(temps, axis=-1)
-    core, bed = course_c[:, :, resin].max(axis=2), course_c[:, :, FACE]
+    core, bed = course_c[:, :, :RESIN_CELLS].max(axis=2), course_c[:, :, FACE]
     top = course_c[:, :, TOP] + stack.top_room[..., None] * np.asarray(rooms)
 
     def reached(course: Array, goal: float) -> float | None:
@@ -288,7 +295,7 @@ def solve_layers(pours: tuple[Pour, ...], heats: tuple[float, ...]) -> tuple[tup
             )
             for run, course in enumerate(cure[layer])
         )
-        for layer in range(len(pours))
+        for layer in range(len(cure))
     )
 
 
