@@ -73,12 +73,14 @@ class Killed:
 
 
 def kill_rounds(folder: Path, rounds: int, saves: int) -> Killed:
-    """Kill a server in each round once so many saves were acknowledged, while further ones go on."""
+    """Kill a server in each round once N saves were acknowledged, while further ones go on, over the demo's database
+    in a folder, which is made where there is none."""
     from isostasis.store import Database, scenes
 
     told, rng = Killed(), random.Random(1)
-    with Served(str(folder)):
-        pass
+    if not (folder / "demo.db").exists():
+        with Served(str(folder)):
+            pass
     for number in range(rounds):
         acknowledged: list[str] = []
         with Served(str(folder)) as served:
