@@ -317,7 +317,7 @@ def test_distances_in_blocks_are_those_of_every_side(seed, corners):
 def test_a_band_knows_its_sides_and_ends():
     strip = band(((50.0, 100.0), (150.0, 100.0), (150.0, 180.0)), 20.0, (80, 80), 2.5)
     assert (strip.length, strip.area) == (180, pytest.approx(180 * 20 - 100 + 100 * pi / 4, rel=0.01))
-    rows, columns = strip.here
+    rows, columns = strip.box
     left = strip.side[41 - rows.start, 30 - columns.start]
     assert left > 0 > strip.side[38 - rows.start, 30 - columns.start]
     assert strip.along[40 - rows.start, 40 - columns.start] == pytest.approx(51.25)

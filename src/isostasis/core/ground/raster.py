@@ -112,7 +112,7 @@ class Band:
     """A strip of a width along a path, on its window of the grid: distance in mm from the path, length in mm along it,
     which side (1 left, -1 right), and the share of each cell that it covers. Ends are flat, corners round."""
 
-    here: Window
+    box: Window
     away: Array
     along: Array
     side: Array

@@ -70,10 +70,10 @@ def basins_of(ground: Ground, base: Base) -> Basins:
 def _ways_out(z: Array, of: Ints, leaves: Array, count: int) -> tuple[Array, Ints, Ints]:
     """Saddles and open edges of every basin, sorted by basin and height."""
     begin, over, to = [], [], []
-    for near, two in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1, :], np.s_[1:, :])):
-        a, b = of[near].ravel(), of[two].ravel()
+    for first, second in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1, :], np.s_[1:, :])):
+        a, b = of[first].ravel(), of[second].ravel()
         meet = (a != b) & (a > 0) & (b > 0)
-        high = np.maximum(z[near].ravel()[meet], z[two].ravel()[meet])
+        high = np.maximum(z[first].ravel()[meet], z[second].ravel()[meet])
         begin += [a[meet], b[meet]]
         over += [high, high]
         to += [b[meet], a[meet]]

@@ -65,7 +65,7 @@ def share_of(line: Line, shape: tuple[int, int], cell_mm: float) -> Array:
         return covered(points, shape, cell_mm)
     strip = band(points, width, shape, cell_mm)
     whole = np.zeros(shape)
-    whole[strip.here] = strip.share
+    whole[strip.box] = strip.share
     return whole
 
 

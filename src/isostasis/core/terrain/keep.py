@@ -81,7 +81,7 @@ def off_flat(flat: Flat, ground: Ground, done: bool = True) -> Figure:
         if flat.path:
             strip = band(flat.path, flat.width_mm or 1.0, ground.shape, ground.cell_mm)
             along = np.zeros(ground.shape)
-            along[strip.here] = strip.along
+            along[strip.box] = strip.along
             known, formula = (
                 np.stack([np.ones(len(z)), along[mask]], axis=1),
                 "distance from the best even grade along it",

@@ -235,7 +235,7 @@ def _share_of_crown(form: Any, built: Build, row: int, column: int) -> float:
 def _share_of_run(form: Any, ground: Ground, row: int, column: int) -> float:
     """How far along a ramp a cell lies, 0 to 1."""
     strip = band(form.path, form.width_mm, ground.shape, ground.cell_mm)
-    along = strip.along[row - strip.here[0].start, column - strip.here[1].start]
+    along = strip.along[row - strip.box[0].start, column - strip.box[1].start]
     return float(along / strip.length)
 
 

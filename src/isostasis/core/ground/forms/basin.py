@@ -41,7 +41,7 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     if not inner.outside.any():
         raise fault(f"{where}.outline", "takes the whole base and leaves no ground for a lip", "draw it smaller")
     _, distance = ring_distance(form.outline, ground.shape, ground.cell_mm, MARGIN, inner.along_edge)
-    below = ground.z[inner.here]
+    below = ground.z[inner.box]
     lip = inner.outside & (distance <= 1.5 * ground.cell_mm)
     lowest = float(below[lip if lip.any() else inner.outside].min())
     floor = lowest - form.depth_mm
@@ -50,8 +50,8 @@ def shape(form: Basin, ground: Ground, where: str) -> Shaped:
     fall = np.inf if form.bank_deg == 90 else distance * tan(radians(form.bank_deg))
     cut = np.maximum(floor, inner.nearest_outside(below) - fall)
     part = np.where(inner.mask, np.minimum(below, cut), below)
-    volume = float(((part - below) * ground.inside[inner.here]).sum()) * ground.cell_area / 1000
+    volume = float(((part - below) * ground.inside[inner.box]).sum()) * ground.cell_area / 1000
     area = float(covered_in(form.outline, ground.shape, ground.cell_mm)[1].sum()) * ground.cell_area
     top = float(np.median(below[lip])) if lip.any() else lowest
     banks = (Bank(form.outline, form.bank_deg, floor, top),)
-    return shape_in(form, ground, inner.here, part, volume, area, edge_length(form.outline), banks)
+    return shape_in(form, ground, inner.box, part, volume, area, edge_length(form.outline), banks)

@@ -37,16 +37,16 @@ def shape(form: Bevel, ground: Ground, where: str) -> Shaped:
     inner = Within.of(form.outline, ground)
     if not inner.mask.any():
         raise fault(f"{where}.outline", *NO_CELL)
-    below, grade = ground.z[inner.here], tan(radians(form.slope_deg))
+    below, grade = ground.z[inner.box], tan(radians(form.slope_deg))
     start = below
     if inner.outside.any():
         _, distance = ring_distance(form.outline, ground.shape, ground.cell_mm, MARGIN, inner.along_edge)
         start = np.where(inner.mask, np.minimum(below, inner.nearest_outside(below) + grade * distance), below)
     part = carved_to_slope(start, below, inner.mask, inner.mask | inner.outside, form.slope_deg, ground.cell_mm)
     cover = covered_in(form.outline, ground.shape, ground.cell_mm)
-    share = placed(cover, inner.here) * ground.inside[inner.here]
+    share = placed(cover, inner.box) * ground.inside[inner.box]
     # A cell that an upright edge only grazes is not raised, though its part of the piece was counted: it goes too.
     grazed = np.where(inner.mask, 0.0, np.maximum(inner.nearest_inside(below) - below, 0.0))
     volume = float(((part - below - grazed) * share).sum()) * ground.cell_area / 1000
     area = float(cover[1].sum()) * ground.cell_area
-    return shape_in(form, ground, inner.here, part, volume, area, edge_length(form.outline))
+    return shape_in(form, ground, inner.box, part, volume, area, edge_length(form.outline))

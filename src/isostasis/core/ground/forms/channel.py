@@ -75,9 +75,9 @@ def shape(form: Channel, ground: Ground, where: str) -> Shaped:
     lip = np.where(strip.side > 0, np.interp(strip.along, at, left), np.interp(strip.along, at, right))
     inward = np.maximum(form.width_mm / 2 - strip.away, 0.0)
     fall = np.inf if form.bank_deg == 90 else inward * tan(radians(form.bank_deg))
-    below = ground.z[strip.here]
+    below = ground.z[strip.box]
     cut = np.minimum(below, np.maximum(floor, lip - fall))
-    share = strip.share * ground.inside[strip.here]
+    share = strip.share * ground.inside[strip.box]
     volume = float(((cut - below) * share).sum()) * ground.cell_area / 1000
     half, lowest = form.width_mm / 2, float(lower.min()) - form.depth_mm
     banks = tuple(
@@ -85,4 +85,4 @@ def shape(form: Channel, ground: Ground, where: str) -> Shaped:
         for lips, side in ((left, 1), (right, -1))
     )
     area = float(share.sum()) * ground.cell_area
-    return shape_in(form, ground, strip.here, np.where(strip.mask, cut, below), volume, area, strip.edge, banks)
+    return shape_in(form, ground, strip.box, np.where(strip.mask, cut, below), volume, area, strip.edge, banks)

@@ -127,7 +127,7 @@ def shape(form: Dips, ground: Ground, where: str) -> Shaped:
         raise fault(f"{where}.outline", *NO_CELL)
     if not inner.outside.any():
         raise fault(f"{where}.outline", "takes the whole base and leaves no ground for a lip", "draw it smaller")
-    below = ground.z[inner.here]
+    below = ground.z[inner.box]
     deep = bed(form, ground.shape, ground.cell_mm)
     part = np.where(inner.mask, np.minimum(below, inner.nearest_outside(below) - deep), below)
     if part.min() < -1e-6:
@@ -136,8 +136,8 @@ def shape(form: Dips, ground: Ground, where: str) -> Shaped:
             f"{where}.dips", f"its bed lies {-float(part.min()):.4g} mm below the board's top",
             f"dips of at most {lowest:.4g} mm, or more foam under it",
         )  # fmt: skip
-    volume = float(((part - below) * ground.inside[inner.here]).sum()) * ground.cell_area / 1000
+    volume = float(((part - below) * ground.inside[inner.box]).sum()) * ground.cell_area / 1000
     area = float(covered_in(form.outline, ground.shape, ground.cell_mm)[1].sum()) * ground.cell_area
     return shape_in(
-        form, ground, inner.here, part, volume, area, edge_length(form.outline), (), volume_off_by(len(form.dips))[1]
+        form, ground, inner.box, part, volume, area, edge_length(form.outline), (), volume_off_by(len(form.dips))[1]
     )

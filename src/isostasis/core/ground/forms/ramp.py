@@ -66,10 +66,10 @@ def shape(form: Ramp, ground: Ground, where: str) -> Shaped:
         )
     if not strip.mask.any():
         raise fault(f"{where}.width_mm", "the band covers no cell of the grid", "make it wider or grid_mm smaller")
-    below = ground.z[strip.here]
+    below = ground.z[strip.box]
     top = form.start_mm + form.rise_per_mm * strip.along
     target = top if form.cut else np.maximum(below, top)
-    share = strip.share * ground.inside[strip.here]
+    share = strip.share * ground.inside[strip.box]
     volume = float(((target - below) * share).sum()) * ground.cell_area / 1000
     part = np.where(strip.mask, target, below)
-    return shape_in(form, ground, strip.here, part, volume, strip.area, strip.edge)
+    return shape_in(form, ground, strip.box, part, volume, strip.area, strip.edge)

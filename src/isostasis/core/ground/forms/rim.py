@@ -45,7 +45,7 @@ def shape(form: Rim, ground: Ground, where: str) -> Shaped:
         on, length = away <= form.width_mm / 2, edge_length(form.outline)
     else:
         strip = band(form.path or (), form.width_mm, ground.shape, cell)
-        box, away, on, length = strip.here, strip.away, strip.mask, strip.length
+        box, away, on, length = strip.box, strip.away, strip.mask, strip.length
     rise = np.where(on, form.height_mm * np.cos(np.pi * np.minimum(away / form.width_mm, 0.5)), 0.0)
     if not (rise > 0.5 * form.height_mm).any():
         raise fault(f"{where}.width_mm", "the rim is narrower than the grid can show", "wider, or a smaller grid_mm")

@@ -20,7 +20,7 @@ class Within:
     """On the window round an outline: cells whose centres lie inside it, those outside, both on the base, and which
     sides of the outline run along the base's edge."""
 
-    here: Window
+    box: Window
     mask: Mask
     outside: Mask
     along_edge: Sides
