@@ -18,7 +18,6 @@ LANE_LEAST, LANE_MOST = 50.0, 92.0
 LOW = 46.0  # px a day below which a day is drawn wider than the page
 NIGHT = (22 * 60, 7 * 60)
 CHARACTER = 7.2  # px
-Place = Callable[[datetime], float]
 
 
 @dataclass(frozen=True)
@@ -82,64 +81,93 @@ class Strata:
     px_per_hour: float
 
 
+@dataclass(frozen=True)
+class Axis:
+    """The days that are shown, whole ones from a midnight on, until `end`; where a moment lies in px."""
+
+    begin: datetime
+    end: datetime
+
+    @property
+    def days(self) -> int:
+        """How many; one at least."""
+        return max(1, int(-(-(self.end - self.begin).total_seconds() // 86_400)))
+
+    @property
+    def day_px(self) -> float:
+        """As wide as they fit; never narrower than can be read."""
+        return max(LOW, (WIDE - LEFT - 8) / self.days)
+
+    def x(self, at: datetime) -> float:
+        """Where a moment lies; what is beyond lies at the edge."""
+        return LEFT + min(max((at - self.begin).total_seconds() / 86_400, 0.0), self.days) * self.day_px
+
+    def shows(self, at: datetime) -> bool:
+        """Whether it has a place of its own."""
+        return self.begin <= at <= self.end
+
+    def mark(self, at: datetime | None) -> float | None:
+        """Where a moment lies that is shown; None for others."""
+        return self.x(at) if at is not None and self.shows(at) else None
+
+    def span(self, begin: datetime, end: datetime) -> tuple[float, float]:
+        """(x, width) of a time."""
+        return self.x(begin), self.x(end) - self.x(begin)
+
+
 def layout_lanes(
-    scene: Scene, plan: Plan, schedule: Schedule, hours: BenchHours, begin: datetime, end: datetime, moment: datetime,
-    deadline: datetime | None,
-    slug: str,
-    pins: Collection[str], degrees: Callable[[float], str],
+    scene: Scene, plan: Plan, schedule: Schedule, hours: BenchHours, axis: Axis, moment: datetime,
+    deadline: datetime | None, slug: str, pins: Collection[str], degrees: Callable[[float], str],
 ) -> Strata:  # fmt: skip
-    """The strata of the scene `slug` from `begin` to `end`; `pins` are ids of the schedule."""
-    days = max(1, -(-(end - begin).total_seconds() // 86_400))
-    px = max(LOW, (WIDE - LEFT - 8) / days)
-    wide = LEFT + px * days + 8
-
-    def x(at: datetime) -> float:
-        return LEFT + min(max((at - begin).total_seconds() / 86_400, 0.0), days) * px
-
+    """The strata of the scene `slug` along an axis; `pins` are ids of the schedule."""
     timed = {one.step: one for one in schedule.steps if one.scene in ("", slug)}
     others = [one for one in schedule.steps if one.scene not in ("", slug)]
     rows = _rows(scene, plan, timed)
     if others:
         rows.append(("Other scenes", []))
-    names = {one.id: one.title for one in scene.forms}
-    lanes, each = [], min(LANE_MOST, max(LANE_LEAST, LANES / max(len(rows), 1)))
+    each = min(LANE_MOST, max(LANE_LEAST, LANES / max(len(rows), 1)))
+    filling = _Filling(plan, timed, axis, pins, each, {one.id: one.title for one in scene.forms})
+    lanes = []
     for number, (name, steps) in enumerate(rows):
         lane = Lane(name, TOP + each * (number + 1) - 8)
         if name == "Other scenes":
             for step in others:
-                at = datetime.fromisoformat(step.start)
-                if begin <= at <= end:
-                    lane.posts.append(_post(step, step.id, "", step.id, lane.base, 12.0, x, False))
+                if axis.shows(datetime.fromisoformat(step.start)):
+                    lane.posts.append(_post(step, step.id, "", step.id, lane.base, 12.0, axis, False))
         else:
-            _fill(lane, plan, steps, timed, x, begin, end, pins, each, names)
+            filling.fill(lane, steps)
         lanes.append(lane)
-    open_at = [(x(a), x(b) - x(a)) for a, b in _spans(hours, begin, days)]
-    nights = []
-    for number in range(-1, int(days)):
-        day = begin + timedelta(days=number)
-        a, b = day + timedelta(minutes=NIGHT[0]), day + timedelta(days=1, minutes=NIGHT[1])
-        if b > begin:
-            nights.append((x(a), x(b) - x(a)))
-    heads, before = [], ""
-    for number in range(int(days)):
-        day = begin + timedelta(days=number)
-        room = _room(scene, day + timedelta(hours=12), degrees)
-        heads.append((x(day), f"{day:%a} {day.day}", room if room != before else ""))
-        before = room
     finish = None if schedule.finish is None else datetime.fromisoformat(schedule.finish)
     return Strata(
-        wide, TOP + each * len(lanes) + 26, heads, open_at, nights, lanes,
-        x(moment) if begin <= moment <= end else None,
-        x(deadline) if deadline and begin <= deadline <= end else None,
-        x(finish) if finish and begin <= finish <= end else None,
-        begin, px / 24,
+        LEFT + axis.day_px * axis.days + 8, TOP + each * len(lanes) + 26, _heads(scene, axis, degrees),
+        [axis.span(a, b) for a, b in _spans(hours, axis.begin, axis.days)], _nights(axis), lanes,
+        axis.mark(moment), axis.mark(deadline), axis.mark(finish), axis.begin, axis.day_px / 24,
     )  # fmt: skip
 
 
-def _spans(hours: BenchHours, begin: datetime, days: float) -> list[tuple[datetime, datetime]]:
-    return [
-        (begin + timedelta(minutes=a), begin + timedelta(minutes=b)) for a, b in hours.sessions(begin, int(days) - 1)
-    ]
+def _nights(axis: Axis) -> list[tuple[float, float]]:
+    nights = []
+    for number in range(-1, axis.days):
+        day = axis.begin + timedelta(days=number)
+        dusk, dawn = day + timedelta(minutes=NIGHT[0]), day + timedelta(days=1, minutes=NIGHT[1])
+        if dawn > axis.begin:
+            nights.append(axis.span(dusk, dawn))
+    return nights
+
+
+def _heads(scene: Scene, axis: Axis, degrees: Callable[[float], str]) -> list[tuple[float, str, str]]:
+    """Each day's x, name, and its room where that is another than the day before's."""
+    heads, before = [], ""
+    for number in range(axis.days):
+        day = axis.begin + timedelta(days=number)
+        room = _room(scene, day + timedelta(hours=12), degrees)
+        heads.append((axis.x(day), f"{day:%a} {day.day}", room if room != before else ""))
+        before = room
+    return heads
+
+
+def _spans(hours: BenchHours, begin: datetime, days: int) -> list[tuple[datetime, datetime]]:
+    return [(begin + timedelta(minutes=a), begin + timedelta(minutes=b)) for a, b in hours.sessions(begin, days - 1)]
 
 
 def _room(scene: Scene, noon: datetime, degrees: Callable[[float], str]) -> str:
@@ -157,57 +185,56 @@ def _rows(scene: Scene, plan: Plan, timed: dict[str, Timed]) -> list[tuple[str, 
     return [(name, steps) for name, steps in rows if steps]
 
 
-def _post(timed: Timed, step: str, label: str, title: str, base: float, high: float, x: Place, pinned: bool) -> Post:
+def _post(timed: Timed, step: str, label: str, title: str, base: float, high: float, axis: Axis, pinned: bool) -> Post:
     at = datetime.fromisoformat(timed.start)
     gate = None
     if timed.window_to and timed.state == "planned":
-        gate = x(datetime.fromisoformat(timed.window_to))
-    return Post(step, timed.state, x(at), base - high, high, label, title, timed.start, gate, pinned)
+        gate = axis.x(datetime.fromisoformat(timed.window_to))
+    return Post(step, timed.state, axis.x(at), base - high, high, label, title, timed.start, gate, pinned)
 
 
-def _fill(
-    lane: Lane,
-    plan: Plan,
-    steps: list[Step],
-    timed: dict[str, Timed],
-    x: Place,
-    begin: datetime,
-    end: datetime,
-    pins: Collection[str],
-    each: float,
-    names: Mapping[str, str],
-) -> None:
-    """Blocks and posts of one lane, labels where there is room and over every post that they pass."""
-    heights = [page_of_kind(step.kind).LANE_PX if step.lift else 0.0 for step in steps]
-    fit = min(1.0, (each - 26) / max(sum(heights), 1.0))
-    top, used = lane.base, -1e9
-    leaving = {layer.entry.step for off in plan.off or () for layer, _ in off.parts}
-    order = sorted(zip(steps, heights, strict=True), key=lambda one: timed[one[0].id].start)
-    for step, height in order:
-        this = timed[step.id]
-        starts, ready = datetime.fromisoformat(this.start), datetime.fromisoformat(this.ready)
-        if this.state == "skipped":
-            continue
-        high = height * fit
-        if step.lift:
-            top -= high
-            if starts <= end:
-                page = page_of_kind(step.kind)
-                state = "off" if step.id in leaving else "built" if this.state in ("done", "begun") else "planned"
-                lane.blocks.append(
-                    Block(page.HATCH, page.TONE, x(starts), max(x(ready), x(starts)), top, high, step.do, state)
-                )
-        if not begin <= starts <= end:
-            continue
-        words = _words(step, names)
-        at = x(starts)
-        label = words if at > used else ""
-        if label:
-            used = at + len(words) * CHARACTER + 6
-        title = f"{step.do}: {starts:%a %d %b %H:%M}"
-        reach = max(lane.base - top + 5, 14.0)
-        lane.posts.append(_post(this, step.id, label, title, lane.base, reach, x, this.id in pins))
-    lane.posts[:] = [replace(one, label_y=_over(one, lane.posts)) if one.label else one for one in lane.posts]
+@dataclass(frozen=True)
+class _Filling:
+    """Lanes of one scene, each as high as `each` px; `names` of its forms."""
+
+    plan: Plan
+    timed: dict[str, Timed]
+    axis: Axis
+    pins: Collection[str]
+    each: float
+    names: Mapping[str, str]
+
+    def fill(self, lane: Lane, steps: list[Step]) -> None:
+        """Blocks and posts of one lane, labels where there is room and over every post that they pass."""
+        heights = [page_of_kind(step.kind).LANE_PX if step.lift else 0.0 for step in steps]
+        fit = min(1.0, (self.each - 26) / max(sum(heights), 1.0))
+        top, used = lane.base, -1e9
+        leaving = {layer.entry.step for off in self.plan.off or () for layer, _ in off.parts}
+        order = sorted(zip(steps, heights, strict=True), key=lambda one: self.timed[one[0].id].start)
+        for step, height in order:
+            this = self.timed[step.id]
+            starts, ready = datetime.fromisoformat(this.start), datetime.fromisoformat(this.ready)
+            if this.state == "skipped":
+                continue
+            high, at = height * fit, self.axis.x(starts)
+            if step.lift:
+                top -= high
+                if starts <= self.axis.end:
+                    page = page_of_kind(step.kind)
+                    state = "off" if step.id in leaving else "built" if this.state in ("done", "begun") else "planned"
+                    hard = max(self.axis.x(ready), at)
+                    lane.blocks.append(Block(page.HATCH, page.TONE, at, hard, top, high, step.do, state))
+            if not self.axis.shows(starts):
+                continue
+            words = _words(step, self.names)
+            label = words if at > used else ""
+            if label:
+                used = at + len(words) * CHARACTER + 6
+            title = f"{step.do}: {starts:%a %d %b %H:%M}"
+            reach = max(lane.base - top + 5, 14.0)
+            pinned = this.id in self.pins
+            lane.posts.append(_post(this, step.id, label, title, lane.base, reach, self.axis, pinned))
+        lane.posts[:] = [replace(one, label_y=_over(one, lane.posts)) if one.label else one for one in lane.posts]
 
 
 def _over(post: Post, posts: Sequence[Post]) -> float:

@@ -27,7 +27,7 @@ from ..shared.answers import hx_redirect
 from ..shared.fields import Field, parse_moment, read, read_one
 from ..shared.scenes import OpenScene, database, now, open_scene
 from .asking import Clock, Pin, ask, ask_if_stale, clock_of, key_of, next_move, refusal, solver
-from .strata import Strata, layout_lanes
+from .strata import Axis, Strata, layout_lanes
 
 blueprint = Blueprint("clock", __name__)
 ZOOMS = (("all", 0), ("a week", 7), ("3 days", 3), ("a day", 1))
@@ -211,10 +211,8 @@ def _strata(clock_page: Page) -> Strata | None:
     begin = begin.replace(hour=0, minute=0, second=0, microsecond=0)
     measures = g.measures
     return layout_lanes(
-        clock_page.opened.scene, clock_page.opened.plan, schedule, scene_clock.hours, begin, end, moment,
-        scene_clock.wanted,
-        clock_page.opened.slug,
-        set(scene_clock.question.asked.pins),
+        clock_page.opened.scene, clock_page.opened.plan, schedule, scene_clock.hours, Axis(begin, end), moment,
+        scene_clock.wanted, clock_page.opened.slug, set(scene_clock.question.asked.pins),
         lambda temp: " ".join(show(temp, "degC", measures)),
     )  # fmt: skip
 
