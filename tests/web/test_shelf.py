@@ -209,6 +209,12 @@ def test_dear_or_cheap_compares_sizes_by_what_is_useful(reader):
     page = reader.text("/shelf/prices?material=casting-resin")
     assert re.search(r"3000 ml\s*99.00, by post.*33.00.*1500 ml.*34.67.*750 ml.*39.73.*375 ml.*44.27", page)
     assert "a mm there, Hollin Delf, Pit lake" in page
+    materials = re.findall(r'<section class="worth">(.*?)</section>', reader.get("/shelf/prices").text, re.DOTALL)
+    compared = [(part.count('class="gauge'), part.count("<li")) for part in materials]
+    assert all(
+        bars == (offers if offers > 1 else 0) for bars, offers in compared
+    )  # a lone price has no other beside it
+    assert [offers > 1 for _, offers in compared] == sorted((offers > 1 for _, offers in compared), reverse=True)
     assert "€ a covered m2, a layer" in reader.text("/shelf/prices")
     reader.post("/shelf/prices", material="white-glue", price="6", pack="500 ml", packs="2", seller="corner")
     assert "2 × 500 ml" in reader.text("/shelf/prices?material=white-glue")

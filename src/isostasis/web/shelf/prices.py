@@ -57,6 +57,7 @@ def prices() -> str:
         for useful in units if chosen else units[:1]:
             rows = tuple((listed.index(one), one, useful.cost(one)) for one in ordered)
             compared.append(Compared(material, useful, rows))
+    compared.sort(key=lambda one: len(one.offers) < 2)  # where there is something to choose comes first
     by_name = sorted(((one.id, one.name) for one in known.materials.values()), key=lambda one: one[1])
     return render_template(
         "shelf/prices.html", compared=compared, chosen=known.materials.get(chosen), sellers=g.settings.sellers,
