@@ -54,6 +54,7 @@ def test_a_skin_by_purpose_in_courses(reader, database):
 
 def test_schools_open_their_working_and_one_is_chosen(reader, database):
     page = reader.get("/s/hollin-delf/layup/schools?lift=benches-skin").text
+    assert page.index("as planned") < page.index("use this")  # what it is now comes first
     urls = re.findall(r'hx-get="([^"]+schools/working[^"]+)"', page)
     assert len(urls) > 30
     for url in urls[::7]:

@@ -55,7 +55,8 @@ def schools(slug: str) -> str:
     """A lift done otherwise, side by side."""
     opened = open_scene(slug)
     lift, others = _schools(opened, request.args.get("lift", ""))
-    page = page_of_kind(lift.kind)
+    page, now = page_of_kind(lift.kind), kind_of(lift).chosen(lift)
+    others = dict(sorted(others.items(), key=lambda one: (one[0] != now, not one[1].figures)))  # against what it is now
     return render_template(
         "layup/schools.html",
         opened=opened,
@@ -65,7 +66,7 @@ def schools(slug: str) -> str:
         least=_least(others),
         heads=page.COMPARED,
         footnote=page.COMPARED_NOTE,
-        now=kind_of(lift).chosen(lift),
+        now=now,
         place="layup.page",
     )
 
