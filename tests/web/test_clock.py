@@ -299,7 +299,7 @@ def test_the_room_ahead(reader, found, database, clock):
     assert len(series) == 113 and datetime.fromisoformat(series[0]["at"]) == clock()
     assert len({one["temp_c"] for one in series}) > 20
     assert found().made["finish"] != steady
-    assert 'class="line core"' in reader.get(at).text
+    assert 'class="line middle"' in reader.get(at).text
     clock.pass_by(hours=5)
     reader.post(at, base=2, what="probe")
     after = document(database)[1]["room"]["series"]

@@ -91,7 +91,7 @@ def heat_chart(opened: OpenScene, lift: PourLift, number: int) -> Chart | None:
     marks = [(hour / end * WIDE, word) for hour, word in ((line.gel_h, "gel"), (line.hard_h, "hard")) if hour]
     return Chart(
         (
-            Line(_path(x, y(line.core_c)), "core", "core"),
+            Line(_path(x, y(line.core_c)), "core", "middle"),
             Line(_path(x, y(line.top_c)), "top face", "top"),
             Line(_path(x, HIGH - line.cure * HIGH), "degree of cure, 0 to 1 over the height", "cure"),
         ),
