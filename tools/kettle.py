@@ -86,7 +86,7 @@ def as_seen(document: dict[str, Any], painted: bool = False, seed: int = 4) -> t
         return z, np.where(bed, np.array([74.0, 60, 44]), grass)
     strip = band(tuple((x, y) for x, y in road()), ROAD_MM, z.shape, 1.0)
     worn = np.zeros(z.shape)
-    worn[strip.here] = strip.share
+    worn[strip.box] = strip.share
     return z, colours * (1 - 0.12 * gaussian_filter(worn, 1.0)[..., None])
 
 
