@@ -52,7 +52,7 @@ def learning(kind: Literal["amounts", "waits"], workshops: int = 200, records: i
 
 if __name__ == "__main__":
     for kind in ("amounts", "waits"):
-        made = learning(kind)  # type: ignore[arg-type]
+        made = learning(kind)
         print(
             f"{kind}: the range holds the truth {made.covered:.1%} of the time, error {made.error:.3f} of the prior's"
         )

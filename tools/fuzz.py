@@ -195,7 +195,7 @@ class Site:
 
     def url_of(self, rule: Any, rng: random.Random) -> str:
         """An address of a rule, mostly of what is there."""
-        values = {}
+        values: dict[str, Any] = {}
         for name in rule.arguments:
             known = self.slugs if name == "slug" else ["1", "2"] if "int:" in rule.rule else ["tarn-water", "hole", "x"]
             values[name] = rng.choice(known) if rng.random() < 0.9 else rng.choice(("x", "9" * 20, "%00", "a b", "é"))

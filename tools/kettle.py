@@ -26,8 +26,8 @@ from isostasis.core.photo.straighten import straighten
 from isostasis.core.photo.warp import laid_straight, scale_of
 from isostasis.core.reading import read
 from isostasis.core.starters.layout import blob, block, wavy
-from isostasis.core.starters.layups import CLOTH_HILL, DIRT_ROAD, GRASS, pond
-from isostasis.core.starters.parts import SHEET_MM, SKIN_MM, hollow, patch, sheet
+from isostasis.core.starters.layups import CLOTH_HILL, DIRT_ROAD, GRASS, SKIN_MM, pond
+from isostasis.core.starters.parts import SHEET_MM, hollow, patch, sheet
 from isostasis.core.surface import surface
 from isostasis.exchange.picture import packed, take_in
 from isostasis.standins.camera import Light, Pose, photograph

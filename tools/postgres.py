@@ -36,7 +36,7 @@ class Server:
         )  # fmt: skip
         self._run("pg_ctl", "-D", data, "-w", "-t", "300", "status", patient=True)
 
-    def _run(self, name, *words, patient=False):
+    def _run(self, name: str, *words: object, patient: bool = False) -> None:
         while True:
             done = subprocess.run(
                 [f"{self.home}/{name}", *map(str, words)], user=self.user, capture_output=True, text=True, check=False

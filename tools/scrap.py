@@ -35,7 +35,7 @@ def lane(colour: str, gone: float, pale: float, shape: tuple[int, int], chance: 
     high, wide = shape
     count = high * wide // 240
     seeds = chance.uniform((0, 0), (high, wide), size=(count, 2))
-    grid = np.stack(np.mgrid[:high, :wide], axis=-1).reshape(-1, 2)
+    grid = np.stack(list(np.mgrid[:high, :wide]), axis=-1).reshape(-1, 2)
     far, near = cKDTree(seeds).query(grid, k=2)
     shade = chance.normal(1.0, 0.24, size=(count, 1)).clip(0.45, 1.7)
     stones = linear(colour) * shade
