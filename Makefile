@@ -45,13 +45,10 @@ check: $(VENV)/installed-test
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-# What the rules' own tests reach of them is told.
-RULES := src/isostasis/core tests/core
-BOTH := -n 2 --dist worksteal
+# On both cores; what the tests reach of the rules is told.
 test: export PYTHONDONTWRITEBYTECODE := # many tests start the program anew: it is compiled once
 test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
-	$(BIN)/python -m slipcover --source src/isostasis/core --skip-covered -m pytest $(BOTH) $(RULES)
-	$(BIN)/pytest $(BOTH) tests $(RULES:%=--ignore=%)
+	$(BIN)/python -m slipcover --source src/isostasis/core --skip-covered -m pytest -n 2 --dist worksteal
 
 format: $(VENV)/installed-test
 	$(BIN)/ruff check --fix --exit-zero --quiet $(CODE) # what it cannot mend, `make check` tells
