@@ -45,10 +45,13 @@ check: $(VENV)/installed-test
 	$(BIN)/lint-imports
 	$(BIN)/mypy
 
-# On both cores; what the tests reach of the rules is told.
+# What the rules' own tests reach of them is told.
+RULES := src/isostasis/core tests/core
+BOTH := -n 2 --dist worksteal
 test: export PYTHONDONTWRITEBYTECODE := # many tests start the program anew: it is compiled once
 test: check /usr/bin/chromium /usr/sbin/nginx /usr/lib/postgresql
-	$(BIN)/python -m slipcover --source src/isostasis/core --skip-covered -m pytest -n 2 --dist worksteal
+	$(BIN)/python -m slipcover --source src/isostasis/core --skip-covered -m pytest $(BOTH) $(RULES)
+	$(BIN)/pytest $(BOTH) tests $(RULES:%=--ignore=%)
 
 format: $(VENV)/installed-test
 	$(BIN)/ruff check --fix --exit-zero --quiet $(CODE) # what it cannot mend, `make check` tells
