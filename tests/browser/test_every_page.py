@@ -21,6 +21,10 @@ TOO_SMALL = """() => [...document.querySelectorAll('body *')].filter((one) => {
 UNNAMED = """all => all.filter((one) => one.checkVisibility() && !(one.getAttribute("aria-label")
   || one.getAttribute("aria-labelledby") || one.textContent.trim() || one.labels?.length || one.title
   || one.querySelector("img[alt], svg[aria-label], [aria-label]"))).map((one) => one.outerHTML.slice(0, 120))"""
+# What hides a part of itself at its right: the scenes on a phone are leafed through, the status is for who runs it.
+HIDES = """() => [...document.querySelectorAll('body *:not(.cards, .scroll-x, input, textarea)')].filter((one) => one.checkVisibility()
+  && getComputedStyle(one).overflowX !== 'visible' && one.clientWidth > 3 && one.scrollWidth > one.clientWidth + 1
+).map((one) => one.outerHTML.slice(0, 120))"""
 WIDE = "document.documentElement.scrollWidth"
 # Of drawings too.
 PATHS = "all => all.filter((one) => !one.hasAttribute('download')).map((one) => decodeURI(new URL(one.getAttribute('href'), location).pathname))"
@@ -40,6 +44,7 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
         page.goto(view)
         assert page.evaluate(WIDE) <= PHONE["width"], view
         assert page.evaluate(TOO_SMALL) == [], view
+        assert page.evaluate(HIDES) == [], view
         count = [page.locator(part).count() for part in ("h1", "main", "nav")]
         assert count[0] == count[1] == 1 <= count[2], view
         controls = page.locator("main button, main a[href], main input:not([type=hidden]), main select")
