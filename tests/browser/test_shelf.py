@@ -76,3 +76,10 @@ def test_the_list_is_copied_as_text(page):
     )
     page.get_by_role("button", name="copy it").click()
     expect(page.get_by_role("button", name="copied")).to_be_visible()
+
+
+def test_on_a_phone_a_name_has_its_whole_line(page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto("/shelf")
+    name = page.get_by_role("rowheader", name="Acrylic paint, earth brown")
+    assert name.bounding_box()["width"] > 300
