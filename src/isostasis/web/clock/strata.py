@@ -65,12 +65,12 @@ class Lane:
 
 @dataclass(frozen=True)
 class Strata:
-    """The whole drawing, px: days (x, name, its room where that is not the day before's), columns of bench hours and
-    night (x, width), lanes, now, the date it is wanted, the finish."""
+    """The whole drawing, px: days (x, name, its room's degrees and humidity where they are not the day before's),
+    columns of bench hours and night (x, width), lanes, now, the date it is wanted, the finish."""
 
     wide: float
     high: float
-    days: list[tuple[float, str, str]]
+    days: list[tuple[float, str, str, str]]
     open_at: list[tuple[float, float]]
     nights: list[tuple[float, float]]
     lanes: list[Lane]
@@ -155,13 +155,13 @@ def _nights(axis: Axis) -> list[tuple[float, float]]:
     return nights
 
 
-def _heads(scene: Scene, axis: Axis, degrees: Callable[[float], str]) -> list[tuple[float, str, str]]:
+def _heads(scene: Scene, axis: Axis, degrees: Callable[[float], str]) -> list[tuple[float, str, str, str]]:
     """Each day's x, name, and its room where that is another than the day before's."""
-    heads, before = [], ""
+    heads, before = [], ("", "")
     for number in range(axis.days):
         day = axis.begin + timedelta(days=number)
         room = _room(scene, day + timedelta(hours=12), degrees)
-        heads.append((axis.x(day), f"{day:%a} {day.day}", room if room != before else ""))
+        heads.append((axis.x(day), f"{day:%a} {day.day}", *(room if room != before else ("", ""))))
         before = room
     return heads
 
@@ -170,10 +170,11 @@ def _spans(hours: BenchHours, begin: datetime, days: int) -> list[tuple[datetime
     return [(begin + timedelta(minutes=a), begin + timedelta(minutes=b)) for a, b in hours.sessions(begin, days - 1)]
 
 
-def _room(scene: Scene, noon: datetime, degrees: Callable[[float], str]) -> str:
+def _room(scene: Scene, noon: datetime, degrees: Callable[[float], str]) -> tuple[str, str]:
+    """Degrees and humidity of a room, in words."""
     room = scene.room.since(noon)
     temp, rh = (room.series[0].temp_c, room.series[0].rh) if room.series else (room.temp_c, room.rh)
-    return f"{degrees(round(temp))} {rh * 100:.0f} %"
+    return degrees(round(temp)), f"{rh * 100:.0f} %"
 
 
 def _rows(scene: Scene, plan: Plan, timed: dict[str, Timed]) -> list[tuple[str, list[Step]]]:
