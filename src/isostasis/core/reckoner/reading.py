@@ -20,17 +20,17 @@ def options_of(field: SumField, catalogue: Catalogue) -> list[tuple[str, str]]:
     return [*field.options, *sorted(found, key=lambda one: one[1])]
 
 
-def read(asked: Sum, texts: Mapping[str, str], catalogue: Catalogue, measures: Measures) -> dict[str, Value]:
+def read(quick_sum: Sum, texts: Mapping[str, str], catalogue: Catalogue, measures: Measures) -> dict[str, Value]:
     """The values of a sum's fields; what is left out stands as at first. Raises Faults for what is no such value, and
     for a name that it does not ask."""
-    known = {field.name for field in asked.fields}
+    known = {field.name for field in quick_sum.fields}
     wrong = [
-        Fault(name[:40], f"“{asked.title}” does not ask that", f"one of {', '.join(sorted(known))}")
+        Fault(name[:40], f"“{quick_sum.title}” does not ask that", f"one of {', '.join(sorted(known))}")
         for name in texts
         if name not in known
     ]
     values: dict[str, Value] = {}
-    for field in asked.fields:
+    for field in quick_sum.fields:
         text = texts.get(field.name, "").strip()
         try:
             values[field.name] = _value(field, text, catalogue, measures) if text else field.start

@@ -213,16 +213,18 @@ class _Filling:
         leaving = {layer.entry.step for off in self.plan.off or () for layer, _ in off.parts}
         order = sorted(zip(steps, heights, strict=True), key=lambda one: self.timed[one[0].id].start)
         for step, height in order:
-            this = self.timed[step.id]
-            starts, ready = datetime.fromisoformat(this.start), datetime.fromisoformat(this.ready)
-            if this.state == "skipped":
+            timed_step = self.timed[step.id]
+            starts, ready = datetime.fromisoformat(timed_step.start), datetime.fromisoformat(timed_step.ready)
+            if timed_step.state == "skipped":
                 continue
             high, at = height * fit, self.axis.x(starts)
             if step.lift:
                 top -= high
                 if starts <= self.axis.end:
                     page = page_of_kind(step.kind)
-                    state = "off" if step.id in leaving else "built" if this.state in ("done", "begun") else "planned"
+                    state = (
+                        "off" if step.id in leaving else "built" if timed_step.state in ("done", "begun") else "planned"
+                    )
                     hard = max(self.axis.x(ready), at)
                     lane.blocks.append(Block(page.HATCH, page.TONE, at, hard, top, high, step.do, state))
             if not self.axis.shows(starts):
@@ -233,8 +235,8 @@ class _Filling:
                 used = at + len(words) * CHARACTER + 6
             title = f"{step.do}: {starts:%a %d %b %H:%M}"
             reach = max(lane.base - top + 5, 14.0)
-            pinned = this.id in self.pins
-            lane.posts.append(_post(this, step.id, label, title, lane.base, reach, self.axis, pinned))
+            pinned = timed_step.id in self.pins
+            lane.posts.append(_post(timed_step, step.id, label, title, lane.base, reach, self.axis, pinned))
         lane.posts[:] = [replace(one, label_y=_over(one, lane.posts)) if one.label else one for one in lane.posts]
 
 

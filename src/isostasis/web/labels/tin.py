@@ -80,10 +80,10 @@ def _tin(kind: str, name: str) -> tuple[Tin, Catalogue]:
         was, value = one.value(before) if before else None, one.value(data)
         lines.append(Line(one, one.field.show(was), one.field.show(value), bool(before) and was != value))
     own = bool(rows) and rows[0].data is not None
-    shown = Tin(
+    shown_tin = Tin(
         wanted, name, label, shipped, like, tuple(lines), own, made_from, lineage, len(rows), photo
     )  # fmt: skip
-    return shown, known
+    return shown_tin, known
 
 
 def _kind(text: str) -> labels.Kind:
@@ -94,13 +94,13 @@ def _typed(tin: Tin, sent: Mapping[str, str]) -> dict[str, Any]:
     """The label's data with what was typed. Raises Faults that name the field as it is labelled."""
     data, held = tin.label.model_dump(mode="json", exclude_unset=True), data_of(tin.label)
     for line in tin.lines:
-        asked = line.field
-        if asked.name in sent:
-            value = asked.field.read(sent[asked.name], asked.value(held))
-            if value is None and asked.value(held) is not None:
-                raise fault(asked.field.what, "nothing was written", "write what the tin says")
-            if value != asked.value(held):
-                asked.put(data, value)
+        label_field = line.field
+        if label_field.name in sent:
+            value = label_field.field.read(sent[label_field.name], label_field.value(held))
+            if value is None and label_field.value(held) is not None:
+                raise fault(label_field.field.what, "nothing was written", "write what the tin says")
+            if value != label_field.value(held):
+                label_field.put(data, value)
     return data
 
 
@@ -156,20 +156,20 @@ def _finish(slug: str, scene: ResolvedScene) -> datetime | None:
     return datetime.fromisoformat(made.finish) if made and made.finish else None
 
 
-def _moved(slug: str, known: Catalogue, shown: Tin, label: Label) -> Moved:
+def _moved(slug: str, known: Catalogue, shown_tin: Tin, label: Label) -> Moved:
     """What a label as it would be moves in a scene. Raises Faults."""
-    before, after = _scene_with(slug, known, shown.base), _scene_with(slug, known, label)
+    before, after = _scene_with(slug, known, shown_tin.base), _scene_with(slug, known, label)
     plans = plan(before), plan(after)
     moved = moves(before, *plans)
     was, finish = _finish(slug, before), _finish(slug, after)
     sooner = (was - finish).total_seconds() / 3600 if was and finish else None
-    fields, base, typed = {}, data_of(shown.base), data_of(label)
-    changed = [line.field for line in shown.lines if line.field.value(base) != line.field.value(typed)]
+    fields, base, typed = {}, data_of(shown_tin.base), data_of(label)
+    changed = [line.field for line in shown_tin.lines if line.field.value(base) != line.field.value(typed)]
     for each in changed[:MAX_FIELDS] if len(changed) > 1 else ():
-        data = shown.base.model_dump(mode="json", exclude_unset=True)
+        data = shown_tin.base.model_dump(mode="json", exclude_unset=True)
         each.put(data, each.value(typed))
         try:
-            alone = _scene_with(slug, known, labels.read(shown.kind, data))
+            alone = _scene_with(slug, known, labels.read(shown_tin.kind, data))
             fields[each.name] = moves(before, plans[0], plan(alone))
         except Faults:  # by itself it makes no tin
             continue
@@ -197,25 +197,25 @@ def _layers(scene: ResolvedScene, plans: tuple[Plan, Plan]) -> tuple[str, tuple[
 @blueprint.get("/labels/<kind>/<name>")
 def tin(kind: str, name: str) -> str:
     """One tin: what it says, and what that moves in a scene; with HX-Request just what it moves. Raises Faults."""
-    this, known = _tin(kind, name)
-    used = _scenes_with(this.kind, name)
+    shown_tin, known = _tin(kind, name)
+    used = _scenes_with(shown_tin.kind, name)
     slug = request.args.get("scene") or (used[0][0] if used else "")
     shown = next((scene for address, scene in used if address == slug), None)
     wrong: list[Sentence] = []
     moved = Moved()
     differs = False
-    label: Label = this.label
+    label: Label = shown_tin.label
     try:
-        label = _label(this, _typed(this, request.args))
-        differs = label != this.base
+        label = _label(shown_tin, _typed(shown_tin, request.args))
+        differs = label != shown_tin.base
         if differs and shown is not None:
-            moved = _moved(slug, known, this, label)
+            moved = _moved(slug, known, shown_tin, label)
     except Faults as faults:
         wrong = sentences(faults.faults, None)
     part = "HX-Request" in request.headers and request.headers.get("HX-Target") == "moves"
     return render_template(
-        f"labels/{'_moves' if part else 'tin'}.html", tin=this, scenes=used, slug=slug, shown=shown, differs=differs,
-        moved=moved, most=MAX_MOVES, sentences=wrong, part=part, place="labels",
+        f"labels/{'_moves' if part else 'tin'}.html", tin=shown_tin, scenes=used, slug=slug, shown=shown,
+        differs=differs, moved=moved, most=MAX_MOVES, sentences=wrong, part=part, place="labels",
         other=by_mass(label, known) if isinstance(label, Mix) else "", basis=getattr(label, "basis", ""),
         tried=_tried(name) if not part else [],
     )  # fmt: skip
@@ -234,17 +234,17 @@ def _tried(name: str) -> list[swatches.Evidence]:
 def keep(kind: str, name: str) -> BaseResponse:
     """Keep it as one's own: every plan that uses it follows, what is built keeps the tin that it was made from. As
     another tin, with a name of its own; or the shipped one again. Raises Faults."""
-    shown, known = _tin(kind, name)
+    shown_tin, known = _tin(kind, name)
     how = request.form.get("how", "keep")
     if how == "shipped":
-        return _as_shipped(shown, known)
-    data = _typed(shown, request.form)
+        return _as_shipped(shown_tin, known)
+    data = _typed(shown_tin, request.form)
     if how == "another":
         title = " ".join((read_one(NAME, request.form) or "").split())
-        data["name"] = title if title != shown.label.name else f"My {title[:70].lower()}"
+        data["name"] = title if title != shown_tin.label.name else f"My {title[:70].lower()}"
         data["id"] = free_id(known, slug_of(data["name"], "tin"))
-    label = _label(shown, data)
-    if how != "another" and label == shown.label:
+    label = _label(shown_tin, data)
+    if how != "another" and label == shown_tin.label:
         return hx_redirect(url_for("labels.tin", kind=kind, name=name))
     with database().writing() as session:
         scenes.refuse_labels(session, labels.with_label(known, label))
@@ -253,25 +253,29 @@ def keep(kind: str, name: str) -> BaseResponse:
     return hx_redirect(url_for("labels.tin", kind=kind, name=label.id))
 
 
-def _as_shipped(shown: Tin, known: Catalogue) -> BaseResponse:
+def _as_shipped(shown_tin: Tin, known: Catalogue) -> BaseResponse:
     with database().writing() as session:
-        if shown.shipped is None:
+        if shown_tin.shipped is None:
             rest = Catalogue(
-                {key: entry for key, entry in known.materials.items() if shown.kind != "material" or key != shown.id},
-                {key: entry for key, entry in known.mixes.items() if shown.kind != "mix" or key != shown.id},
+                {
+                    key: entry
+                    for key, entry in known.materials.items()
+                    if shown_tin.kind != "material" or key != shown_tin.id
+                },
+                {key: entry for key, entry in known.mixes.items() if shown_tin.kind != "mix" or key != shown_tin.id},
                 known.rules,
                 known.sundries,
                 known.factors,
             )
             scenes.refuse_labels(session, rest)
         else:
-            scenes.refuse_labels(session, labels.with_label(known, shown.shipped))
-        labels.let_go(session, shown.kind, shown.id, now())
-    if shown.shipped is None:
-        flash(f"{shown.label.name} is gone from your labels.", "told")
+            scenes.refuse_labels(session, labels.with_label(known, shown_tin.shipped))
+        labels.let_go(session, shown_tin.kind, shown_tin.id, now())
+    if shown_tin.shipped is None:
+        flash(f"{shown_tin.label.name} is gone from your labels.", "told")
         return hx_redirect(url_for("labels.page"))
-    flash(f"{shown.shipped.name} is as it was shipped.", "told")
-    return hx_redirect(url_for("labels.tin", kind=shown.kind, name=shown.id))
+    flash(f"{shown_tin.shipped.name} is as it was shipped.", "told")
+    return hx_redirect(url_for("labels.tin", kind=shown_tin.kind, name=shown_tin.id))
 
 
 @blueprint.post("/labels/<kind>/<name>/photo")

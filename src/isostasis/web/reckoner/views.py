@@ -80,25 +80,25 @@ def _asked(one: Sum, known: Catalogue) -> SumRequest:
 @blueprint.get("/reckon/<name>")
 def page(name: str = FIRST) -> str:
     """A sum with its answer. Raises Faults from its fields on the page itself."""
-    reckoned, known = _sum(name), _catalogue()
+    quick_sum, known = _sum(name), _catalogue()
     answer, wrong, picture = None, [], None
     try:
-        answer = reckoned.compute(_asked(reckoned, known))
+        answer = quick_sum.compute(_asked(quick_sum, known))
         picture = drawn(answer.drawing)
     except Faults as faults:
         wrong = sentences(faults.faults, None)
     return render_template(
         "reckoner/page.html",
         groups=GROUPS,
-        one=reckoned,
-        fields=_shown(reckoned, _texts(reckoned), known),
+        one=quick_sum,
+        fields=_shown(quick_sum, _texts(quick_sum), known),
         answer=answer,
         wrong=wrong,
         picture=picture,
         cautions=_cautions(known, answer),
         place="reckoner",
-        texts=_texts(reckoned),
-        outlines=_outlines() if reckoned.name == "traced" else [],
+        texts=_texts(quick_sum),
+        outlines=_outlines() if quick_sum.name == "traced" else [],
     )
 
 
@@ -143,29 +143,29 @@ class Otherwise:
 @blueprint.get("/reckon/<name>/ifs")
 def ifs(name: str) -> str:
     """What if it were deeper, half as much, colder."""
-    reckoned, known = _sum(name), _catalogue()
+    quick_sum, known = _sum(name), _catalogue()
     others = []
     try:
-        asked = _asked(reckoned, known)
+        asked = _asked(quick_sum, known)
     except Faults:
         return ""
-    for words, values in what_ifs(reckoned, asked.values):
-        others.append(_otherwise(reckoned, words, values, asked))
+    for words, values in what_ifs(quick_sum, asked.values):
+        others.append(_otherwise(quick_sum, words, values, asked))
     try:
-        later = week_later(asked, reckoned.compute(asked))
+        later = week_later(asked, quick_sum.compute(asked))
     except Faults:
         later = ""
     if later:
-        here: dict[str, Any] = _texts(reckoned)
-        others.append(Otherwise("a week later", url_for("reckoner.page", name=reckoned.name, **here), None, later))
+        here: dict[str, Any] = _texts(quick_sum)
+        others.append(Otherwise("a week later", url_for("reckoner.page", name=quick_sum.name, **here), None, later))
     return render_template("reckoner/_ifs.html", found=others)
 
 
-def _otherwise(reckoned: Sum, words: str, values: dict[str, Value], asked: SumRequest) -> Otherwise:
-    texts: dict[str, Any] = {field.name: _written(field, values[field.name]) for field in reckoned.fields}
-    url = url_for("reckoner.page", name=reckoned.name, **texts)
+def _otherwise(quick_sum: Sum, words: str, values: dict[str, Value], asked: SumRequest) -> Otherwise:
+    texts: dict[str, Any] = {field.name: _written(field, values[field.name]) for field in quick_sum.fields}
+    url = url_for("reckoner.page", name=quick_sum.name, **texts)
     try:
-        return Otherwise(words, url, reckoned.compute(replace(asked, values=values)).figure)
+        return Otherwise(words, url, quick_sum.compute(replace(asked, values=values)).figure)
     except Faults as faults:
         return Otherwise(words, url, None, faults.faults[0].what)
 
@@ -211,11 +211,11 @@ def lift(name: str) -> Response:
 @blueprint.post("/reckon/<name>/scene")
 def scene(name: str) -> Response:
     """A scene that begins with this sum, and gives the same figures. Raises Faults."""
-    reckoned = _sum(name)
-    answer = reckoned.compute(_asked(reckoned, _catalogue()))
+    quick_sum = _sum(name)
+    answer = quick_sum.compute(_asked(quick_sum, _catalogue()))
     if answer.scene is None:
-        raise fault("scene", f"“{reckoned.title}” is about no spot", "start one on Scenes")
+        raise fault("scene", f"“{quick_sum.title}” is about no spot", "start one on Scenes")
     with database().writing() as session:
-        row = scenes.create(session, read_scene({**answer.scene, "name": reckoned.title}), "From a quick sum", now())
+        row = scenes.create(session, read_scene({**answer.scene, "name": quick_sum.title}), "From a quick sum", now())
         slug = row.slug
     return hx_redirect(url_for("layup.page", slug=slug))

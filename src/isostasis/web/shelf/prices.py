@@ -68,20 +68,18 @@ def prices() -> str:
 
 def _there(material: Material, asking: list[supply.SceneNeeds], known: Catalogue) -> list[Useful]:
     """One mm of it on the spots of the scenes that take it."""
-    priced = []
-    for question in asking:
-        for patch in question.scene.patches:
+    units = []
+    for needing in asking:
+        for patch in needing.scene.patches:
             for lift in patch.lifts:
-                mix = next((mix for mix in question.scene.mixes if mix.id == getattr(lift, "mix", None)), None)
-                area = (
-                    question.plan.patches[patch.id].true_area_mm2.number if patch.id in question.plan.patches else 0.0
+                mix = next((mix for mix in needing.scene.mixes if mix.id == getattr(lift, "mix", None)), None)
+                area = needing.plan.patches[patch.id].true_area_mm2.number if patch.id in needing.plan.patches else 0.0
+                useful = (
+                    a_millimetre(material, mix, known, area, f"{needing.name}, {patch.name}") if mix and area else None
                 )
-                cells = (
-                    a_millimetre(material, mix, known, area, f"{question.name}, {patch.name}") if mix and area else None
-                )
-                if cells is not None and lift.kind in ("pour", "skin"):
-                    priced.append(cells)
-    return priced[:6]
+                if useful is not None and lift.kind in ("pour", "skin"):
+                    units.append(useful)
+    return units[:6]
 
 
 @blueprint.post("/shelf/prices")
