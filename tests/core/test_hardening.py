@@ -11,6 +11,7 @@ from scipy.integrate import quad, solve_ivp
 
 from isostasis.core.catalogue import Reacts
 from isostasis.core.document.scene import Room
+from isostasis.core.hardening import layer
 from isostasis.core.hardening.climate import Climate, evaporation
 from isostasis.core.hardening.cure import faster, isothermal_hours, rate_constant, reduced_time
 from isostasis.core.hardening.drying import coats_to_reach, hours_to_share, open_hours
@@ -148,6 +149,27 @@ def test_a_layer_agrees_with_an_independent_integration(label, depth, temp, shar
     assert ours.peak_c - temp == pytest.approx(theirs.peak_c - temp, rel=share)
     assert ours.gel_h == pytest.approx(theirs.gel_h, rel=0.01)
     assert ours.hard_h == pytest.approx(theirs.hard_h, rel=0.03)
+
+
+@pytest.mark.parametrize(
+    "pour",
+    [
+        poured(CASTING, 12, 15),
+        poured(CASTING, 12, 26),
+        poured(COATING, 3, 23),
+        poured(DEEP, 40, 19),
+        Pour(8, ANCHOR_BED, CASTING, 300.0, Climate((0.0, 6.0, 15.0, 30.0), (21.0, 15.0, 23.0, 17.0), (0.5,) * 4)),
+    ],
+)
+def test_steps_are_fine_enough(pour, monkeypatch):
+    ours = solve(pour)[0]
+    monkeypatch.setattr(layer, "STEP_CURE", 1e-6)
+    monkeypatch.setattr(layer, "STEP_C", 1e-4)
+    finer = solve(pour)[0]
+    assert len(finer.hours) > 5 * len(ours.hours)
+    assert (ours.gel_h, ours.hard_h) == pytest.approx((finer.gel_h, finer.hard_h), rel=0.006)
+    assert ours.full_h == pytest.approx(finer.full_h, rel=0.02)
+    assert (ours.peak_c, ours.bed_peak_c) == pytest.approx((finer.peak_c, finer.bed_peak_c), abs=0.3)
 
 
 def test_a_thin_layer_is_isothermal():

@@ -11,7 +11,7 @@ from ..stages import cached_stage
 from .banks import points_along
 from .field import Ground, dressed_bank
 from .filling import Pool
-from .raster import Array, Mask
+from .raster import Array, Mask, around, isolines
 
 GRAVITY = 9.81
 
@@ -98,13 +98,10 @@ def _near(to: Array, points: Array, within_mm: float) -> Mask:
 
 def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]:
     """The pool's shore as the grid has it: middles (n, 2) in mm, lengths (n,) in mm and slopes (n,) in degrees."""
-    from contourpy import contour_generator
-
     cells, cell = pool.cells, ground.cell_mm
-    rows, columns = np.nonzero(cells)
-    top, left = max(rows.min() - 2, 0), max(columns.min() - 2, 0)
-    window = slice(top, rows.max() + 3), slice(left, columns.max() + 3)
-    z_here, mine, on = z[window], cells[window], ground.on_base[window]
+    box = around(cells, margin=2)
+    top, left = box[0].start, box[1].start
+    z_here, mine, on = z[box], cells[box], ground.on_base[box]
     near = mine.copy()
     near[1:] |= mine[:-1]
     near[:-1] |= mine[1:]
@@ -114,16 +111,26 @@ def _contour(ground: Ground, z: Array, pool: Pool) -> tuple[Array, Array, Array]
     heights = np.where(near & on, z_here, np.maximum(z_here, pool.level_mm + 1))
     if min(heights.shape) < 2:
         return np.zeros((0, 2)), np.zeros(0), np.zeros(0)
-    north, east = (np.asarray(one) for one in np.gradient(z_here, cell))
     middles, lengths, angles = [np.zeros((0, 2))], [np.zeros(0)], [np.zeros(0)]
-    for line in contour_generator(z=heights).lines(pool.level_mm):
+    for line in isolines(heights).lines(pool.level_mm):
         step = np.diff(line, axis=0)
         middle = (line[1:] + line[:-1]) / 2
         column, row = middle.round().astype(int).T
         middles.append((middle + np.array([left + 0.5, top + 0.5])) * cell)
         lengths.append(np.hypot(step[:, 0], step[:, 1]) * cell)
-        angles.append(np.degrees(np.arctan(np.hypot(north[row, column], east[row, column]))))
+        angles.append(np.degrees(np.arctan(_rise_at(z_here, row, column, cell))))
     return np.concatenate(middles), np.concatenate(lengths), np.concatenate(angles)
+
+
+def _rise_at(z: Array, row: NDArray[np.intp], column: NDArray[np.intp], cell_mm: float) -> Array:
+    """How steep the ground is at cells (n,), mm a mm: as numpy's gradient of it all, at those alone."""
+
+    def along(axis: int, at: NDArray[np.intp]) -> Array:
+        before, after = np.maximum(at - 1, 0), np.minimum(at + 1, z.shape[axis] - 1)
+        ends = (z[before, column], z[after, column]) if axis == 0 else (z[row, before], z[row, after])
+        return np.asarray((ends[1] - ends[0]) / ((after - before) * cell_mm))
+
+    return np.hypot(along(0, row), along(1, column))
 
 
 def _dammed_mm(ground: Ground, pool: Pool) -> float:

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from .raster import Array, Mask
+from .raster import Array, Mask, around, isolines
 
 Line = Array  # (n, 2): x, y in mm
 STEPS_MM = (0.5, 1, 2, 5, 10, 20, 25, 50, 100)
@@ -38,30 +38,25 @@ def contour_step(z: Array, wanted: int = 12) -> float:
 
 def contours(z: Array, cell_mm: float, levels: list[float]) -> list[tuple[float, list[Line]]]:
     """Lines of equal height: (level, lines of (x, y) in mm). A line lies between cell centres."""
-    from contourpy import contour_generator
-
     if min(z.shape) < 2:
         return []
-    generator = contour_generator(z=z)
-    return [(level, [(line + 0.5) * cell_mm for line in generator.lines(level)]) for level in levels]
+    lines = isolines(z).lines
+    return [(level, [(line + 0.5) * cell_mm for line in lines(level)]) for level in levels]
 
 
 def depth_rings(z: Array, cells: Mask, level: float, cell_mm: float, depths_mm: tuple[float, ...]) -> list[list[Line]]:
     """For each of `depths_mm`, rings (x, y in mm) round the part of a pool that is at least so deep, holes as rings."""
-    from contourpy import FillType, contour_generator
-
-    rows, columns = np.nonzero(cells)
-    if not len(rows):
+    if not cells.any():
         return [[] for _ in depths_mm]
-    top, left = rows.min(), columns.min()
-    window = slice(top, rows.max() + 1), slice(left, columns.max() + 1)
-    depth = np.where(cells[window], level - z[window], np.minimum(level - z[window], -1e-6))
+    box = around(cells)
+    top, left = box[0].start, box[1].start
+    depth = np.where(cells[box], level - z[box], np.minimum(level - z[box], -1e-6))
     # A rim of dry ground closes rings that run along the base's edge.
     padded = np.pad(depth, 1, mode="edge")
     rim = np.ones(padded.shape, dtype=bool)
     rim[1:-1, 1:-1] = False
     padded[rim] = np.minimum(padded[rim], -1e-6)
-    generator = contour_generator(z=padded, fill_type=FillType.OuterOffset)
+    generator = isolines(padded)
     rings = []
     for depth_mm in depths_mm:
         polygons, offsets = generator.filled(depth_mm, 1e9)

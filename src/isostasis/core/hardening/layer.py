@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil, exp, floor, log, log2, pi
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +33,7 @@ ANCHOR_BED = ((5.0, SKIN), (25.0, FOAM), (9.0, PLYWOOD))
 RESIN_CELLS = 12
 TOP, FACE = RESIN_CELLS, RESIN_CELLS + 1  # what is read beside the resin's cells: its top face, and the bed's
 LONGEST_H = 5000.0
+STEP_CURE, STEP_C = 0.0012, 0.15  # by how much a step's two guesses may differ: degree of cure, degC
 
 Slab = tuple[float, Thermal]  # thickness in mm, how heat passes
 
@@ -40,6 +42,8 @@ Slab = tuple[float, Thermal]  # thickness in mm, how heat passes
 class Pour:
     """What is to be solved: depth mm, the bed from its face down to the board, the label, J/g, the room, and how far it
     had cured in the cup when it was poured."""
+
+    WEIGHT: ClassVar[int] = 2000  # bytes in a registry of stages, about
 
     depth_mm: float
     bed: tuple[Slab, ...]
@@ -125,9 +129,9 @@ def _modes(pour: Pour) -> tuple[Array, Array, Array, Array, Array, float, float]
 def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ...]:
     """The layer's course for each heat of reaction in `heats` J/g (default: the pour's own), solved together.
 
-    Depth above 0. Second order in time, steps held so that cure and temperature are within about 0.1 % and 0.1
-    degC a step. Source: conduction after Fourier, rate law of `cure`; exponential time differencing after Cox
-    and Matthews (2002).
+    Depth above 0. Second order in time: a step is guessed along the trend of the last one, then corrected, and held so
+    that both differ by no more than STEP_CURE and STEP_C. Source: conduction after Fourier, rate law of `cure`;
+    exponential time differencing after Cox and Matthews (2002).
     Raises ValueError unless a layer's depth is above 0.
 
     >>> from isostasis.core.catalogue import shipped
@@ -141,10 +145,12 @@ def solve(pour: Pour, heats: tuple[float, ...] | None = None) -> tuple[Cured, ..
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Stack:
-    """The modes of layers solved together, padded with modes that hold no heat: `rates` (layers, 1, modes) 1/s,
-    `source` (layers, cells, modes) from W/m3 in the resin, `seen` (layers, modes, cells + 2) to the resin, its top face
-    and the bed's, without what the room adds to the top face, `drive` (layers, 1, modes) of the room per degC, `start`
-    (layers, 1, modes) at 1 degC throughout, `top_room` (layers, 1) the room's share in the top face."""
+    """The modes of layers solved together, padded with modes that hold no heat: `rates` (layers, heats, modes) 1/s,
+    `source` (layers, cells + 1, modes) from W/m3 in the resin and, nothing, at its top face, `seen` (layers, modes,
+    cells + 2) to the resin, its top face and the bed's, without what the room adds to the top face, `drive` (layers,
+    heats, modes) of the room per degC, `start` (layers, heats, modes) at 1 degC throughout, `top_room` (layers, heats)
+    the room's share in the top face. What is the same for each heat stands there for each: numpy is then twice as
+    fast with arrays so small."""
 
     rates: Array
     source: Array
@@ -154,24 +160,20 @@ class _Stack:
     top_room: Array
 
 
-def _stacked(pours: tuple[Pour, ...]) -> _Stack:
+def _stacked(pours: tuple[Pour, ...], heats: int) -> _Stack:
     modes = [_modes(pour) for pour in pours]
     layers, most = len(pours), max(len(rates) for rates, *_ in modes)
-    rates, source = np.ones((layers, 1, most)), np.zeros((layers, RESIN_CELLS, most))
-    seen, drive, start = (
-        np.zeros((layers, most, RESIN_CELLS + 2)),
-        np.zeros((layers, 1, most)),
-        np.zeros((layers, 1, most)),
-    )
-    top_room = np.zeros((layers, 1))
+    rates, source = np.ones((layers, heats, most)), np.zeros((layers, RESIN_CELLS + 1, most))
+    seen, drive, start = np.zeros((layers, most, RESIN_CELLS + 2)), np.zeros(rates.shape), np.zeros(rates.shape)
+    top_room = np.zeros((layers, heats))
     for layer, (pour, (rate, forward, back, level, room, top, face)) in enumerate(zip(pours, modes, strict=True)):
         count = len(rate)
-        rates[layer, 0, :count], drive[layer, 0, :count] = rate, room
-        source[layer, :, :count] = (back[:, :RESIN_CELLS] * _RESIN_SHARES * pour.depth_mm / 1000).T
+        rates[layer, :, :count], drive[layer, :, :count] = rate, room
+        source[layer, :TOP, :count] = (back[:, :RESIN_CELLS] * _RESIN_SHARES * pour.depth_mm / 1000).T
         seen[layer, :count, :RESIN_CELLS] = forward[:RESIN_CELLS].T
         seen[layer, :count, TOP] = top * forward[0]
         seen[layer, :count, FACE] = face * forward[RESIN_CELLS - 1] + (1 - face) * forward[min(RESIN_CELLS, count - 1)]
-        start[layer, 0, :count] = level
+        start[layer, :, :count] = level
         top_room[layer] = 1 - top
     return _Stack(rates, source, seen, drive, start, top_room)
 
@@ -190,64 +192,64 @@ def solve_layers(pours: tuple[Pour, ...], heats: tuple[float, ...]) -> tuple[tup
     if any(pour.depth_mm <= 0 for pour in pours):
         raise ValueError("a layer's depth is above 0")
     label, climate = pours[0].label, pours[0].climate
-    # J/m3 that a unit of cure gives off; (1, heats, 1) beside arrays of (layers, heats, cells or modes).
-    drive = np.asarray(heats, dtype=float)[None, :, None] * 1000 * pours[0].thermal.rho
-    stack = _stacked(pours)
-    source, seen, resin = stack.source, stack.seen, slice(0, RESIN_CELLS)
+    stack = _stacked(pours, len(heats))
+    source, cells = stack.source, np.ascontiguousarray(stack.seen[..., :FACE])  # resin cells, then the top face itself
+    # J/m3 that a unit of cure gives off, for each mode.
+    spans, drive = 1 / stack.rates, np.empty(stack.rates.shape)
+    drive[:] = np.asarray(heats, dtype=float)[None, :, None] * 1000 * pours[0].thermal.rho
     barrier = label.activation_kj_mol * 1000 / GAS_CONSTANT
     start_rate = log(rate_constant(label)) + barrier / (label.temp_c + KELVIN)
-    shape = len(pours), len(heats), RESIN_CELLS + 1  # resin cells, then the top face itself
 
     def kelvin_of(room: float) -> Array:
-        """What is added to temperatures as `seen`, for kelvin."""
-        added = np.full((len(pours), 1, RESIN_CELLS + 1), KELVIN)
+        """What is added to temperatures as `cells` gives them, for kelvin."""
+        added = np.full((len(pours), len(heats), FACE), KELVIN)
         added[..., TOP] += stack.top_room * room
         return added
 
     def speed(temps: Array, added: Array, cured: Array) -> Array:
         """d(alpha)/dt in 1/s, in the resin's cells and at its top face."""
-        rate = np.exp(start_rate - barrier / (temps[..., :FACE] + added))
+        rate = np.exp(start_rate - barrier / (temps + added))
         rate *= START + cured
         rate *= (1 - cured) ** ORDER
         return rate
 
     now, step = 0.0, label.hard_h * 12.0  # a three-hundredth of the label's hours, in seconds
     room = climate.temp_at(0.0)
-    added, driven = kelvin_of(room), stack.drive * room
-    modes = np.repeat(stack.start * room, len(heats), axis=1)
-    temp, alpha = modes @ seen, np.full(shape, pours[0].cured)
+    added, driven, modes = kelvin_of(room), stack.drive * room, stack.start * room
+    alpha = np.full(added.shape, pours[0].cured)
     changes = [hour * 3600 for hour in climate.hours[1:]] + [np.inf]
     change = 0
-    times, rooms, temps, alphas = [0.0], [room], [temp], [alpha[..., TOP]]
-    fast = speed(temp, added, alpha)
+    times, rooms, courses, alphas = [0.0], [room], [modes], [alpha[..., TOP]]
+    fast = speed(modes @ cells, added, alpha)
+    trend = np.zeros(fast.shape)  # of the speeds in the last step, 1/s2
     least = float(alpha[..., TOP].min())
-    factors: dict[float, tuple[Array, Array, Array]] = {}
+    factors: dict[float, tuple[Array, Array, Array, Array]] = {}
     # A cold room may never get there: stop at LONGEST_H.
     while least < label.full and now < LONGEST_H * 3600:
         # Steps go by eighths of an octave, so that the modes' factors can be kept; a change of room cuts one short.
         step = min(2.0 ** (floor(log2(step) * 8) / 8), changes[change] - now, LONGEST_H * 3600 - now + 1)
         if step not in factors:
-            gone = -np.expm1(-stack.rates * step) / stack.rates
-            factors[step] = 1 - gone * stack.rates, gone, (step - gone) / (stack.rates * step)
-        shrink, first, second = factors[step]
-        guess = modes * shrink + ((fast[..., resin] * drive) @ source + driven) * first
-        guess_temp = guess @ seen
-        guess_alpha = alpha + step * fast
+            fall = np.expm1(-step * stack.rates)
+            gone = fall * -spans
+            factors[step] = fall + 1, gone, gone * drive, (step - gone) * (spans * drive / step)
+        shrink, gone, first, second = factors[step]
+        steady = modes * shrink + (fast @ source) * first + driven * gone
+        expected = step * trend
+        guess_temp = (steady + (expected @ source) * second) @ cells
+        guess_alpha = alpha + step * (fast + expected / 2)
         quickening = speed(guess_temp, added, np.minimum(guess_alpha, 1.0)) - fast
-        corrected = guess + ((quickening[..., resin] * drive) @ source) * second
-        new_temp = corrected @ seen
-        # Once it is hard, nothing but the last hours to full is still to be read.
-        coarser = 1.0 if least < label.hard else 0.3
-        error = coarser * max(
-            float(np.maximum.reduce(np.abs(quickening), axis=None)) * step / 2 / 0.0012,
-            float(np.maximum.reduce(np.abs(new_temp - guess_temp), axis=None)) / 0.15,
+        corrected = steady + (quickening @ source) * second
+        temp = corrected @ cells
+        error = max(
+            float(np.abs(quickening - expected).max()) * step / 2 / STEP_CURE,
+            float(np.abs(temp - guess_temp).max()) / STEP_C,
         )
         if error > 2.0 and step > 0.05:
-            step *= max(0.3, 0.9 / error**0.5)
+            step *= max(0.3, 0.9 / error ** (1 / 3))
             continue
         now += step
-        alpha = np.minimum(guess_alpha + step / 2 * quickening, 1.0)
-        modes, temp = corrected, new_temp
+        alpha = np.minimum(alpha + step * (fast + quickening / 2), 1.0)
+        modes, before, taken = corrected, fast, step
         least = float(alpha[..., TOP].min())
         if now >= changes[change] - 1e-6:
             change += 1
@@ -255,23 +257,24 @@ def solve_layers(pours: tuple[Pour, ...], heats: tuple[float, ...]) -> tuple[tup
             added, driven = kelvin_of(room), stack.drive * room
             step = min(step, 60.0)
         fast = speed(temp, added, alpha)
+        trend = (fast - before) / taken
         times.append(now)
         rooms.append(room)
-        temps.append(temp)
+        courses.append(modes)
         alphas.append(alpha[..., TOP])
-        step *= min(2.0, max(0.4, 0.9 / max(error, 1e-9) ** 0.5))
-    return _read_off(label, stack, times, rooms, temps, alphas)
+        step *= min(2.0, max(0.4, 0.9 / max(error, 1e-9) ** (1 / 3)))
+    return _read_off(label, stack, times, rooms, courses, alphas)
 
 
 def _read_off(
-    label: Reacts, stack: _Stack, times: list[float], rooms: list[float], temps: list[Array], alphas: list[Array]
+    label: Reacts, stack: _Stack, times: list[float], rooms: list[float], courses: list[Array], alphas: list[Array]
 ) -> tuple[tuple[Cured, ...], ...]:
-    """What is read off the courses, for each layer and heat: steps at `times` s with the room's degC, faces' and
-    cells' degC, degrees of cure at the top."""
+    """What is read off the courses of the modes, for each layer and heat: steps at `times` s with the room's degC and
+    degrees of cure at the top."""
     hours, cure = np.asarray(times) / 3600, np.stack(alphas, axis=-1)  # cure: (layers, heats, times)
-    course_c = np.stack(temps, axis=-1)
-    core, bed = course_c[:, :, :RESIN_CELLS].max(axis=2), course_c[:, :, FACE]
-    top = course_c[:, :, TOP] + stack.top_room[..., None] * np.asarray(rooms)
+    course_c = np.stack(courses, axis=2) @ stack.seen[:, None]  # (layers, heats, times, cells + 2)
+    core, bed = course_c[..., :RESIN_CELLS].max(axis=-1), course_c[..., FACE]
+    top = course_c[..., TOP] + stack.top_room[..., None] * np.asarray(rooms)
 
     def reached(course: Array, goal: float) -> float | None:
         index = int(np.searchsorted(course, goal))
