@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from isostasis.core.bench import BenchScene, after_visit, agenda, fitting, held_up_by, spots, vapours, visit
+from isostasis.core.bench import Act, BenchScene, after_visit, agenda, fitting, held_up_by, spots, vapours, visit
 from isostasis.core.plan import plan
 from isostasis.core.schedule import Marks
 from isostasis.core.wet import LaidStep, OpenCup
@@ -38,6 +38,11 @@ def test_a_spot_is_to_do_until_what_comes_before_is_done_then_ready():
     over = scene(done=before)
     assert held_up_by(over, pour, AT) == "" and state(over, pour.patch).state == "ready"
     assert all(spot.state in ("done", "ready", "to do") for spot in spots(over, AT))
+
+
+def test_what_belongs_to_no_spot_is_at_its_scene():
+    one = replace(scene(), name="Moor")
+    assert [Act(one, first_of(one, kind), "due").where for kind in ("form", "pour")] == ["Moor", "Moor, Tarn"]
 
 
 def test_what_was_laid_is_wet_until_its_wait_is_over_and_holds_up_what_follows():

@@ -118,6 +118,11 @@ class Act:
             return self.scene.spot(self.step)
         return self.scene.spot_of(self.into)
 
+    @property
+    def where(self) -> str:
+        """The scene and, where it has one, the spot."""
+        return self.scene.name if self.spot == self.scene.name else f"{self.scene.name}, {self.spot}"
+
     def share(self, at: datetime) -> float:
         """How much of a cup's working time is over, 0..1; 0 where none is known."""
         return share_of(self.since, self.until, at) if self.since and self.until else 0.0
@@ -282,14 +287,13 @@ def visit(acts: Sequence[Act]) -> Visit:
         if step is None:
             continue
         labels = Labels.of(act.scene.scene)
-        where = f"{act.scene.name}, {act.spot}" if act.spot != act.scene.name else act.scene.name
         for use in act.scene.plan.uses if act.step is not None else ():
             if use.step == step.id and use.material in labels.materials:
-                things.setdefault(labels.materials[use.material].name, where)
+                things.setdefault(labels.materials[use.material].name, act.where)
         for tool in TOOLS.get(step.kind, ()):
-            tools.setdefault(tool, where)
+            tools.setdefault(tool, act.where)
         if {"resin", "caustic"} & step.hazards:
-            tools.setdefault("gloves, glasses, an open window", where)
+            tools.setdefault("gloves, glasses, an open window", act.where)
         if step.mess in WASH:
             what, within = WASH[step.mess]
             washing[what] = min(washing.get(what, 10_000), round(within.total_seconds() / 60))
