@@ -71,6 +71,9 @@ def test_without_a_price_what_to_buy_is_counted_and_the_prices_are_asked_for(emp
     page = f"/shelf/buy?scene={slug}"
     text = reader.text(page)
     assert "No price is known yet." in text and "0.00" not in text and "cheaper set" not in text
+    assert "short before what at least" in text  # no full bars, no price missed in each row, no money asked for
+    assert "no price known" not in text and "enough" not in text and "Things are priced in" not in text
     reader.post("/shelf/prices", material="white-glue", pack="250 ml", price="3.50")
     text = reader.text(page)
     assert "without a price are not in it" in text and "3.50" in text and "cheaper set" in text
+    assert "no price known" in text and "needed, above what there is" in text and "Things are priced in" in text

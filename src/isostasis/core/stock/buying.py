@@ -211,7 +211,9 @@ def pack_words(price: Price, unit: str, shown: Callable[[float, str], str]) -> s
 
 
 def as_text(shop: Shopping, name: Callable[[str], str], shown: Callable[[float, str], str], currency: str) -> str:
-    """The list as lines to be read or sent, one a thing: what, how many of which size, what it costs."""
+    """The list as lines to be read or sent, one a thing: what, how many of which size, what it costs; that
+    a price is not known where others are."""
+    unpriced = ", no price known" if any(line.buy for line in shop.lines) else ""
     lines = []
     for line in shop.lines:
         size = ", ".join(
@@ -219,5 +221,5 @@ def as_text(shop: Shopping, name: Callable[[str], str], shown: Callable[[float, 
             for one in line.buy
         )
         cost = "" if line.cost is None else f", {line.cost:.2f} {currency}".rstrip()
-        lines.append(f"{name(line.material)}: {size or f'{shown(line.short, line.unit)}, no price known'}{cost}")
+        lines.append(f"{name(line.material)}: {size or shown(line.short, line.unit) + unpriced}{cost}")
     return "\n".join(lines)
