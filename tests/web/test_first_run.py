@@ -1,8 +1,11 @@
 """The first run: an empty database says what this is and offers ways in; five steps to a planned pour, left at any point."""
 
+from datetime import timedelta
+
 import pytest
 
-from isostasis.core.schedule import Schedule
+from isostasis.core.plan import plan
+from isostasis.core.schedule import Schedule, Timed
 from isostasis.store import Database, scenes
 from isostasis.store import clock as store_clock
 from isostasis.web import create_app
@@ -54,6 +57,22 @@ def test_five_steps_end_with_a_planned_pour_and_can_be_left(empty, clock):
     assert "Your pour is planned." in reader.text(f"/s/{slug}/ground")
     reader.post("/path", here=f"/s/{slug}/ground")
     assert "leave the path" not in reader.text(f"/s/{slug}/ground")
+
+
+def test_what_comes_next_is_told_before_anything_is_at_work(empty, clock):
+    reader, made = empty
+    slug = reader.post("/start/ponds", name="Fen").headers["Location"].split("/")[2]
+    begin, end = (clock.at + timedelta(hours=hours) for hours in (2, 2.5))
+    with made.writing() as session:
+        row = scenes.find(session, slug)
+        first = plan(scenes.resolve(session, row.head)).steps[0]
+        timed = Timed(first.id, begin.isoformat(), end.isoformat(), end.isoformat(), title=first.title, step=first.id)
+        kept = Schedule("feasible", clock.at.isoformat(), None, 1, (timed,), None).kept()
+        store_clock.add_forecast(session, row, "q", "", kept, clock.at)
+    at = f"{begin:%a %H:%M}"
+    assert f"next Fen form foam, {at}" in reader.text("/bench")
+    home = reader.text("/")
+    assert f"Form foam : to be done, {at}" in home and "at work" not in home
 
 
 def test_a_bare_board_has_its_steps_before_it(empty):

@@ -250,14 +250,14 @@ class Water:
     plan: list[WaterBand]
     cut: list[tuple[str, int]]  # path, lift counted from the top
     level_mm: float
-    handle_x: float
+    lies_east: bool  # in the eastern half of what is shown
     patch: str
     lost: tuple[float, float] | None = None  # where it runs over an open edge
     tints: tuple[str, ...] = ()  # of a tinted one: its colour in each band of the plan, then along the cut
 
 
 def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, frame: Projection) -> Water:
-    """A pour drawn: its pools on the plan, its lifts along the cut, the place of its level's handle."""
+    """A pour drawn: its pools on the plan, its lifts along the cut, its level."""
     z = tilted(site.ground, site.scene.base)
     fill = filled(lift, site)
     pools = fill.pools
@@ -281,7 +281,7 @@ def water_of(lift: PourLift, site: Site, depths: tuple[float, ...], row: int, fr
         water_plan(site.ground, z, pools, frame),
         cuts,
         level,
-        min(max(frame.x(middle), frame.left + 70), frame.left + frame.plan_width),
+        frame.x(middle) > frame.left + frame.plan_width / 2,
         site.patch.id,
         (frame.x(fill.lost_at[0]), frame.y(fill.lost_at[1])) if fill.lost_at else None,
         water_looks(site.scene, lift, [deepest * share for share in (0.125, 0.375, 0.625, 0.875, 0.5)]),
