@@ -101,8 +101,7 @@ def pour(evening, *grams):
     """Pour on to the simulated scale, and wait until it is steady."""
     page = evening.page
     for one in grams:
-        if not page.locator("#scale button", has_text="tare it").is_visible():
-            page.locator("#scale summary", has_text="simulated scale").click()
+        page.locator("#scale details", has_text="simulated scale").evaluate("one => one.open = true")
         page.locator("#scale button", has_text=f"pour {one} g").click()
         expect(page.locator("#scale")).to_contain_text("settling")
         evening.passes(seconds=20)

@@ -1,5 +1,6 @@
 """The card on the scale: it follows what is poured, says when to stop, and writes the weight down by itself."""
 
+import re
 import socket
 import threading
 
@@ -47,6 +48,25 @@ def test_the_card_follows_the_simulated_scale_and_writes_down_what_is_in(reader,
     assert abs(mended[second.key] / mended[first.key] - second.mass_g / first.mass_g) < 0.02
     assert "All parts are in" in reader.text(url)
     reader.post(url, 422, how="in")
+
+
+def test_a_press_on_a_page_that_is_behind_writes_nothing(reader, database, clock):
+    """Else a second tap on "Part B is in" would write down 0 g of what comes after it."""
+    row = open_batch(database)
+    url = f"/s/hollin-delf/mix/{row.id}/scale"
+    second = next(part for part in logbook.batch_of(row).ingredients if part.key not in row.actual)
+    place = re.search(r'name="place"\s+value="([^"]+)"', reader.source(url))[1]
+    assert f"{url}?place={place}" in reader.source(url)
+    reader.post(url, 200, how="pour", grams=str(second.mass_g * 1.2))
+    clock.pass_by(seconds=20)
+    reader.post(url, how="in", place=place)
+    once = open_batch(database)
+    assert second.key in once.actual
+    for how in ("in", "wrong"):
+        reader.post(url, how=how, place=place, key=second.key)
+    twice = open_batch(database)
+    assert (twice.actual, twice.walk) == (once.actual, once.walk)
+    assert reader.get(f"{url}?place={place}", 204).text == ""
 
 
 def test_an_unsteady_weight_is_not_written_down_and_bad_presses_are_told(reader, database, clock):

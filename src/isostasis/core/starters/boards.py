@@ -107,7 +107,7 @@ def _bases(answers: Answers) -> Document:
     pools = answers["pools"]
     reach = across * (0.3 if pools == 1 else 0.17)
     dug = [
-        hollow(f"pool {turn + 1}", blob(x * across, y * across, reach, reach * 0.85, turn, 14), deep, steep=True)
+        hollow(f"pool {turn + 1}", blob(x * across, y * across, reach, reach * 0.85, turn), deep, steep=True)
         for turn, (x, y) in enumerate(((0.5, 0.5),) if pools == 1 else ((0.33, 0.55), (0.68, 0.45))[:pools])
     ]
     crust = patch("Crust", {"rest": True}, EARTH)

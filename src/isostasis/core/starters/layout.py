@@ -18,11 +18,11 @@ SPREAD: dict[int, tuple[tuple[float, float], ...]] = {
 }
 
 
-def blob(x: float, y: float, across: float, along: float, turn: int = 0, corners: int = 20) -> Ring:
-    """A ring like a pond's shore about a middle, half-axes in mm; `turn` makes each another one."""
+def blob(x: float, y: float, across: float, along: float, turn: int = 0) -> Ring:
+    """A ring of 20 corners like a pond's shore about a middle, half-axes in mm; `turn` makes each another one."""
     ring = []
-    for number in range(corners):
-        angle = 2 * pi * number / corners
+    for number in range(20):
+        angle = 2 * pi * number / 20
         reach = 1 + 0.09 * sin(2 * angle + 1.7 * turn) + 0.06 * sin(3 * angle + 0.9 + turn)
         ring.append([round(x + across * reach * cos(angle), 1), round(y + along * reach * sin(angle), 1)])
     return ring

@@ -46,6 +46,7 @@ class Walk:
     by_mass: bool
     more_ml: float  # that the batch has grown by
     others: tuple[tuple[str, str], ...]  # (key, name) of the parts that it could have been instead
+    place: str  # how far it is: what was pressed on a page that shows another is no longer meant
 
     @property
     def next(self) -> WalkPoint | None:
@@ -101,7 +102,12 @@ def walk_of(session: Session, row: BatchRow, at: datetime) -> Walk:
         _by_mass(mix, grams, in_cup),
         sum((grown[key] - one.mass_g) * one.volume_ml / one.mass_g for key, one in weighed.items()),
         tuple((key, names[key]) for key in grams if key != next_.part),
+        _place(row),
     )  # fmt: skip
+
+
+def _place(row: BatchRow) -> str:
+    return f"{len(row.walk)}-{len(row.actual)}"
 
 
 def _name(part: PlannedPart, materials: Mapping[str, Material]) -> str:
@@ -137,16 +143,19 @@ def _open_row(session: Session, slug: str, row_id: int) -> BatchRow:
 
 
 @blueprint.get("/s/<slug>/mix/<int:row_id>/scale")
-def scale(slug: str, row_id: int) -> str:
-    """The point of the walk that is next, asked for again and again while something goes in. Raises Faults."""
+def scale(slug: str, row_id: int) -> str | tuple[str, int]:
+    """The point of the walk that is next, asked for again and again while something goes in; nothing for a page whose
+    point it was before, which is about to come anew as a whole. Raises Faults."""
     with database().reading() as session:
         row = logbook.get_batch(session, scenes.find(session, slug), row_id)
-        made = walk_of(session, row, now()) if row.finished_at is None else None
-    return render_template("mix/_walk.html", walk=made, row=row, slug=slug, pours=POURS_G)
+        walked = walk_of(session, row, now()) if row.finished_at is None else None
+    if walked is not None and request.args.get("place", walked.place) != walked.place:
+        return "", 204
+    return render_template("mix/_walk.html", walk=walked, row=row, slug=slug, pours=POURS_G)
 
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/scale", endpoint="weigh")
-def do_to_scale(slug: str, row_id: int) -> Response | str:
+def do_to_scale(slug: str, row_id: int) -> Response | str | tuple[str, int]:
     """Something is done to the simulated scale, or a part is in and its weight is written down. Raises Faults."""
     how = request.form.get("how", "")
     if how in ("in", "wrong"):
@@ -175,7 +184,10 @@ def _write_down(slug: str, row_id: int, how: str) -> Response:
     """A part is in, or it was another: read before the lock is taken, for a real scale may keep one waiting. Raises
     Faults."""
     with database().reading() as session:
-        walked = walk_of(session, _open_row(session, slug, row_id), now())
+        row = _open_row(session, slug, row_id)
+        walked, there = walk_of(session, row, now()), hx_redirect(url_for("mix.page", slug=slug, batch=row.batch))
+    if request.form.get("place", walked.place) != walked.place:
+        return there
     if walked.part is None:
         raise fault("scale", "all parts are in", "mix, and pour it out")
     weighing = walked.weighing
@@ -189,13 +201,12 @@ def _write_down(slug: str, row_id: int, how: str) -> Response:
         point = f"wrong:{key}"
     with database().writing() as session:
         row = _open_row(session, slug, row_id)
-        if how == "wrong" or walked.adds or key not in row.actual:  # a second press writes nothing over
+        if _place(row) == walked.place:  # else another device was sooner
             at = now()
             walk.go_on(row, point, at, key, weighing.in_g)
             if len(row.actual) > 1:
                 walk.becomes_wet(row, at)
-        batch = row.batch
-    return hx_redirect(url_for("mix.page", slug=slug, batch=batch))
+    return there
 
 
 @blueprint.post("/s/<slug>/mix/<int:row_id>/walk")
