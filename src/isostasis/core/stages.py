@@ -7,11 +7,12 @@ texts that it holds (each counted once, however many entries share it); what was
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, fields, is_dataclass
 from functools import wraps
+from operator import attrgetter
 from threading import Lock
 from typing import Any, ParamSpec, TypeVar
 
@@ -84,15 +85,23 @@ class _Entry:
         self.value, self.parts, self.small = value, parts, small
 
 
-_FIELDS: dict[type, tuple[str, ...]] = {}
+class _Inside:
+    """What a class's objects weigh: bytes of all that is small in one, about, and what gives what is large in it."""
+
+    __slots__ = ("parts", "small")
+
+    def __init__(self, kind: type) -> None:
+        self.small: int = getattr(kind, "WEIGHT", OBJECT_BYTES)
+        names = [one.name for one in fields(kind)] if is_dataclass(kind) and not hasattr(kind, "WEIGHT") else []
+        self.parts: Callable[[Any], Iterable[Any]] | None = None
+        if hasattr(kind, "large"):
+            self.parts = kind.large
+        elif names:
+            self.parts = attrgetter(*names, names[0])  # of a lone name it would give the field itself, not a tuple
 
 
-def _fields_of(kind: type) -> tuple[str, ...]:
-    """The fields of a dataclass to look into: none for what is no dataclass, and for one that says its WEIGHT."""
-    if kind not in _FIELDS:
-        whole = hasattr(kind, "WEIGHT") or not is_dataclass(kind)
-        _FIELDS[kind] = () if whole else tuple(one.name for one in fields(kind))
-    return _FIELDS[kind]
+_INSIDE: dict[type, _Inside] = {}
+_NOTHING = (float, int, bool, type(None))
 
 
 def _numbers_in(series: tuple[Any, ...] | list[Any]) -> int:
@@ -118,28 +127,35 @@ def weigh(thing: Any) -> tuple[dict[int, int], int]:
     while waiting:
         part = waiting.pop()
         kind = type(part)
-        if kind is np.ndarray:
+        if kind in _NOTHING:
+            continue
+        if kind is str or kind is bytes:
+            if len(part) > 200:
+                sizes[id(part)] = len(part)
+        elif kind is np.ndarray:
             owner = part
             while isinstance(owner.base, np.ndarray):
                 owner = owner.base
             sizes[id(owner)] = owner.nbytes
-        elif kind is float or kind is int or kind is bool or part is None:
-            continue
-        elif kind is str or kind is bytes:
-            if len(part) > 200:
-                sizes[id(part)] = len(part)
         elif id(part) not in seen:
             seen.add(id(part))
-            if isinstance(part, tuple | list) and (numbers := _numbers_in(part)):
-                sizes[id(part)] = numbers * FLOAT_BYTES
-            elif isinstance(part, tuple | list | set | frozenset):
+            if isinstance(part, (tuple, list)):
+                numbers = _numbers_in(part)
+                if numbers:
+                    sizes[id(part)] = numbers * FLOAT_BYTES
+                else:
+                    waiting.extend(part)
+            elif isinstance(part, (set, frozenset)):
                 waiting.extend(part)
             elif isinstance(part, dict):
                 waiting.extend(part.values())
             else:
-                small += getattr(kind, "WEIGHT", OBJECT_BYTES)
-                large = getattr(part, "large", None)
-                waiting.extend(large() if large else (getattr(part, name) for name in _fields_of(kind)))
+                inside = _INSIDE.get(kind)
+                if inside is None:
+                    inside = _INSIDE[kind] = _Inside(kind)
+                small += inside.small
+                if inside.parts is not None:
+                    waiting.extend(inside.parts(part))
     return sizes, small
 
 
