@@ -2,6 +2,7 @@
 
 import re
 import stat
+from collections import defaultdict
 from datetime import timedelta
 
 import pytest
@@ -250,25 +251,42 @@ def test_when_a_device_was_there_is_kept_by_and_by(app, reader, database, clock)
         assert devices.in_force(session)[0].seen_at == begun + timedelta(minutes=7)
 
 
+NEEDS = {"ground.cut": {"y": "20"}, "ground.relief": {"stage": "finished"}}  # what an address says nothing without
+
+
+def is_strict(answer):
+    """Nothing on a page runs or paints but what comes from here in files of its own."""
+    policy = answer.headers["Content-Security-Policy"]
+    assert "default-src 'none'" in policy and "unsafe" not in policy
+    if answer.mimetype == "text/html":
+        assert not re.search(r"<[^>]+\sstyle=", answer.text)
+        assert not re.search(r"<[^>]+\son[a-z]+=", answer.text)
+        assert not re.search(r"<script(?![^>]*\bsrc=)", answer.text)
+        assert "http://" not in answer.text.replace("http://127.0.0.1", "").replace("http://localhost", "")
+
+
 def test_nothing_is_written_by_looking(app, database, solver_asked):
-    """Every address that can be got, of every scene: the database stays as it is, and nobody is asked for a schedule."""
+    """Every address that can be got, of every scene: the database stays as it is, nobody is asked for a schedule, and
+    the answer comes under a strict policy."""
     client = app.test_client()
     client.get("/")
     with database.engine.connect() as watch:
         before = watch.exec_driver_sql("pragma data_version").scalar()
         with database.reading() as session:
             slugs = [row.slug for row in scenes.all_scenes(session)]
-        seen = 0
+        seen = defaultdict(list)
         for rule in app.url_map.iter_rules():
             if "GET" not in rule.methods or rule.endpoint == "static":
                 continue
             for slug in slugs if "slug" in rule.arguments else ("",):
                 values = {name: slug if name == "slug" else "1" for name in rule.arguments}
                 with app.test_request_context():
-                    url = app.url_for(rule.endpoint, **values)
-                assert client.get(url).status_code < 500, url
-                seen += 1
-        assert seen > 100
+                    url = app.url_for(rule.endpoint, **values, **NEEDS.get(rule.endpoint, {}))
+                answer = client.get(url)
+                assert answer.status_code < 500, url
+                is_strict(answer)
+                seen[answer.status_code].append(url)
+        assert len(seen[200]) > 150
         assert watch.exec_driver_sql("pragma data_version").scalar() == before
     assert not solver_asked
 

@@ -15,22 +15,6 @@ from isostasis.web import MAX_REQUEST_BYTES
 from tests.support.pages import document
 from tests.support.scenes import resolved, scene_data
 
-PAGES = ["/", "/things", *(f"/s/{slug}/{place}" for slug in ("hollin-delf", "saltcote-pans", "ember-pools", "tarn") for place in (
-    "ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.webp?stage=bare", "relief.webp?stage=finished", "export.json", "plan.json"))]  # fmt: skip
-
-
-@pytest.mark.parametrize("url", PAGES)
-def test_every_page_answers_under_a_strict_policy(reader, url):
-    answer = reader.get(url)
-    policy = answer.headers["Content-Security-Policy"]
-    assert "default-src 'none'" in policy
-    assert "unsafe" not in policy
-    if answer.mimetype == "text/html":
-        assert not re.search(r"<[^>]+\sstyle=", answer.text)
-        assert not re.search(r"<[^>]+\son[a-z]+=", answer.text)
-        assert not re.search(r"<script(?![^>]*\bsrc=)", answer.text)
-        assert "http://" not in answer.text.replace("http://127.0.0.1", "").replace("http://localhost", "")
-
 
 def test_screen_and_command_line_give_the_same_figures(reader, tmp_path):
     from click.testing import CliRunner
