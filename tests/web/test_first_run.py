@@ -75,6 +75,16 @@ def test_what_comes_next_is_told_before_anything_is_at_work(empty, clock):
     assert f"Form foam : to be done, {at}" in home and "at work" not in home
 
 
+def test_an_empty_shelf_asks_what_stands_there_and_raises_no_alarm(empty):
+    reader, _ = empty
+    assert "Enough of everything" not in reader.text("/shelf")
+    reader.post("/start/ponds", name="Fen")
+    text = reader.text("/shelf")
+    assert "Your scenes need" in text and "too little" not in text and "Add a pack" in text
+    reader.post("/shelf/add", material="white-glue", size="20 ml")
+    assert "1 thing in 1 pack" in reader.text("/shelf") and "too little" in reader.text("/shelf")
+
+
 def test_a_bare_board_has_its_steps_before_it(empty):
     reader, _ = empty
     slug = reader.post("/start/empty", name="Bare").headers["Location"].split("/")[2]
