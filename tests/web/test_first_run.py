@@ -9,6 +9,7 @@ from isostasis.core.schedule import Schedule, Timed
 from isostasis.store import Database, scenes
 from isostasis.store import clock as store_clock
 from isostasis.web import create_app
+from isostasis.web.shared.filters import FILTERS
 from tests.support.pages import Reader
 
 
@@ -106,3 +107,7 @@ def test_without_a_price_what_to_buy_is_counted_and_the_prices_are_asked_for(emp
     text = reader.text(page)
     assert "without a price are not in it" in text and "3.50" in text and "cheaper set" in text
     assert "no price known" in text and "needed, above what there is" in text and "Things are priced in" in text
+
+
+def test_names_in_a_sentence_keep_their_letters():
+    assert [FILTERS["capital"](words) for words in ("form South-west pond", "")] == ["Form South-west pond", ""]

@@ -85,7 +85,13 @@ def _wall(moment: datetime) -> datetime:
     return moment.astimezone(current_app.extensions["zone"])
 
 
+def _capital(words: str) -> str:
+    """Words as they begin a sentence; names among them keep their letters."""
+    return words[:1].upper() + words[1:]
+
+
 FILTERS = {
+    "capital": _capital,
     "shown": _shown,
     "hold": hold_words,
     "amount": _amount,
