@@ -82,6 +82,7 @@ def test_an_empty_shelf_asks_what_stands_there_and_raises_no_alarm(empty):
     reader.post("/start/ponds", name="Fen")
     text = reader.text("/shelf")
     assert "Your scenes need" in text and "too little" not in text and "Add a pack" in text
+    assert "What Plywood, 9 mm Foam, extruded White glue" in text  # what is needed first is asked for first
     reader.post("/shelf/add", material="white-glue", size="20 ml")
     assert "1 thing in 1 pack" in reader.text("/shelf") and "too little" in reader.text("/shelf")
 

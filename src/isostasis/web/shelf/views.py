@@ -83,10 +83,12 @@ def page() -> str:
         held = holdings(supplied)
         stops = [sentence(supplied, doubt) for doubt in supplied.doubts if doubt.code == "short"]
         others = [sentence(supplied, doubt) for doubt in supplied.doubts if doubt.code != "short"]
-        known = sorted(supplied.catalogue.materials.values(), key=lambda one: one.name)
+        known = {one.id: one.name for one in sorted(supplied.catalogue.materials.values(), key=lambda one: one.name)}
+        lacking = list(dict.fromkeys(one.demand.material for one in supplied.reserved if one.short > 0))
         unknown = [one.row for one in supplied.stocked if label_of(supplied.catalogue, one.row.material) is None]
     return render_template(
         "shelf/page.html", holdings=held, short=stops, others=others,
-        materials=[(one.id, one.name) for one in known],
+        lacking=[(name, known[name]) for name in lacking if name in known],
+        materials=[(name, words) for name, words in known.items() if name not in lacking],
         unknown=unknown, tabs=TABS, today=wall_now().date(), place="shelf",
     )  # fmt: skip
