@@ -110,5 +110,12 @@ def test_without_a_price_what_to_buy_is_counted_and_the_prices_are_asked_for(emp
     assert "no price known" in text and "needed, above what there is" in text and "Things are priced in" in text
 
 
+def test_a_diary_without_a_day_leads_to_the_bench(empty):
+    reader, _ = empty
+    reader.post("/start/ponds", name="Fen")
+    text = reader.text("/s/fen/clock/diary")
+    assert "Nothing is done yet." in text and "To the bench" in text and "still to be done" not in text
+
+
 def test_names_in_a_sentence_keep_their_letters():
     assert [FILTERS["capital"](words) for words in ("form South-west pond", "")] == ["Form South-west pond", ""]
