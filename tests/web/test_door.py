@@ -4,6 +4,7 @@ import re
 import stat
 from collections import defaultdict
 from datetime import timedelta
+from itertools import product
 
 import pytest
 
@@ -251,7 +252,12 @@ def test_when_a_device_was_there_is_kept_by_and_by(app, reader, database, clock)
         assert devices.in_force(session)[0].seen_at == begun + timedelta(minutes=7)
 
 
-NEEDS = {"ground.cut": {"y": "20"}, "ground.relief": {"stage": "finished"}}  # what an address says nothing without
+NEEDS = {
+    "ground.cut": [{"y": "20"}],
+    "ground.relief": [{"stage": "bare"}, {"stage": "finished"}],
+}  # what they are asked
+PLACES = ("ground", "layup", "pour", "mix", "history", "cut?y=20", "relief.webp?stage=bare", "relief.webp?stage=finished",
+          "export.json", "plan.json")  # fmt: skip
 
 
 def is_strict(answer):
@@ -278,15 +284,15 @@ def test_nothing_is_written_by_looking(app, database, solver_asked):
         for rule in app.url_map.iter_rules():
             if "GET" not in rule.methods or rule.endpoint == "static":
                 continue
-            for slug in slugs if "slug" in rule.arguments else ("",):
+            for slug, more in product(slugs if "slug" in rule.arguments else ("",), NEEDS.get(rule.endpoint, [{}])):
                 values = {name: slug if name == "slug" else "1" for name in rule.arguments}
                 with app.test_request_context():
-                    url = app.url_for(rule.endpoint, **values, **NEEDS.get(rule.endpoint, {}))
+                    url = app.url_for(rule.endpoint, **values, **more)
                 answer = client.get(url)
                 assert answer.status_code < 500, url
                 is_strict(answer)
                 seen[answer.status_code].append(url)
-        assert len(seen[200]) > 150
+        assert {"/", "/things", *(f"/s/{slug}/{place}" for slug in slugs for place in PLACES)} <= set(seen[200])
         assert watch.exec_driver_sql("pragma data_version").scalar() == before
     assert not solver_asked
 
