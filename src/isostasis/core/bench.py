@@ -119,9 +119,14 @@ class Act:
         return self.scene.spot_of(self.into)
 
     @property
+    def beside(self) -> str:
+        """The scene's name, to stand beside the spot's; empty where it stands in for it."""
+        return "" if self.spot == self.scene.name else self.scene.name
+
+    @property
     def where(self) -> str:
         """The scene and, where it has one, the spot."""
-        return self.scene.name if self.spot == self.scene.name else f"{self.scene.name}, {self.spot}"
+        return f"{self.beside}, {self.spot}" if self.beside else self.spot
 
     def share(self, at: datetime) -> float:
         """How much of a cup's working time is over, 0..1; 0 where none is known."""
