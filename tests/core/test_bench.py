@@ -43,6 +43,7 @@ def test_a_spot_is_to_do_until_what_comes_before_is_done_then_ready():
 def test_what_belongs_to_no_spot_is_at_its_scene():
     one = replace(scene(), name="Moor")
     assert [Act(one, first_of(one, kind), "due").where for kind in ("form", "pour")] == ["Moor", "Moor, Tarn"]
+    assert [one.beside(spot) for spot in ("Moor", "Tarn")] == ["", "Moor"]
 
 
 def test_what_was_laid_is_wet_until_its_wait_is_over_and_holds_up_what_follows():

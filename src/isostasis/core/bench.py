@@ -61,6 +61,10 @@ class BenchScene:
         """The name of a step's spot; of what has none the scene's."""
         return next((patch.name for patch in self.scene.patches if patch.id == step.patch), self.name)
 
+    def beside(self, spot: str) -> str:
+        """Its name, to stand beside a spot's; empty where it stands in for it."""
+        return "" if spot == self.name else self.name
+
     def spot_of(self, lift: str) -> str:
         """The name of a lift's spot; of what lies on none the scene's."""
         return next(
@@ -120,8 +124,8 @@ class Act:
 
     @property
     def beside(self) -> str:
-        """The scene's name, to stand beside the spot's; empty where it stands in for it."""
-        return "" if self.spot == self.scene.name else self.scene.name
+        """The scene's name where the spot has another."""
+        return self.scene.beside(self.spot)
 
     @property
     def where(self) -> str:
