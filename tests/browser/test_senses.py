@@ -26,6 +26,18 @@ new PerformanceObserver((list) => {
     if (!one.hadRecentInput) window.moved.push([one.value, one.sources.map((each) => each.node?.outerHTML?.slice(0, 80))]);
 }).observe({ type: "layout-shift", buffered: true });
 """
+# What comes later in the document but stands higher, across what came before: it would push that down as it arrives, and be
+# heard too late.
+HIGHER = """() => {
+  const flows = (one) => one.id === "main" || (!["absolute", "fixed", "sticky"].includes(getComputedStyle(one).position)
+    && flows(one.parentElement));
+  const told = [...document.querySelectorAll("#main *")].filter((one) => !one.closest("svg") && one.checkVisibility()
+    && [...one.childNodes].some((node) => node.nodeType === Node.TEXT_NODE && node.data.trim()) && flows(one));
+  const boxes = told.map((one) => [one, one.getBoundingClientRect()]);
+  return boxes.flatMap(([later, box], at) => boxes.slice(0, at).filter(([before, high]) =>
+    box.bottom <= high.top + 1 && box.left < high.right - 1 && high.left < box.right - 1
+    && !later.closest("li, tr")?.contains(before)).map(([before]) => [before.outerHTML.slice(0, 60), later.outerHTML.slice(0, 60)]));
+}"""
 STYLES = "(all, name) => all.map((one) => getComputedStyle(one)[name])"
 
 
@@ -39,6 +51,8 @@ def test_nothing_jumps_while_a_page_arrives(page, size):
         page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
         moved = page.evaluate("window.moved")
         assert sum(value for value, _ in moved) < 0.05, (place, moved)
+        if size == PHONE:
+            assert page.evaluate(HIGHER) == [], place
 
 
 def test_nothing_jumps_while_something_rings(page, clock):
