@@ -14,6 +14,7 @@ from isostasis.web import create_app, serve_from
 from tools.browser import CHROMIUM, CHROMIUM_FLAGS
 
 PATIENCE_MS = 120_000  # for a state that comes, however busy the machine is
+ONE_PROCESS = "--renderer-process-limit=1"  # of a browser's pages: none waits for another to start
 
 
 @pytest.fixture(scope="session")
@@ -22,7 +23,7 @@ def chromium():
         pytest.fail("Chromium is missing: `make test` installs it")
     expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path=CHROMIUM, args=list(CHROMIUM_FLAGS))
+        browser = driver.chromium.launch(executable_path=CHROMIUM, args=[*CHROMIUM_FLAGS, ONE_PROCESS])
         yield browser
         browser.close()
 
