@@ -80,6 +80,11 @@ class Strata:
     start: datetime
     px_per_hour: float
 
+    @property
+    def crowded(self) -> bool:
+        """Whether the names of days touch where words are drawn larger."""
+        return self.px_per_hour * 24 < 72
+
 
 @dataclass(frozen=True)
 class Axis:
