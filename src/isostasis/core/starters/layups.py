@@ -51,7 +51,7 @@ def pond(
     mix: str = "casting-resin", drops: float = 1.0, skin: str = "paper-plaster", skin_mm: float = SKIN_MM
 ) -> ReadyLayup:
     """Water over a dark bed, of a resin with N drops of teal in 100 ml."""
-    lifts = (_skin(skin, skin_mm), _coat("tone", "paint-earth"), _SEAL, _water(mix, drops))
+    lifts = (_skin(skin, skin_mm), _coat("tone", "paint-teal"), _SEAL, _water(mix, drops))
     return ReadyLayup("pond", "Pond on foam", "skin, a dark bed, sealed twice, clear resin", lifts, hollow=True)
 
 
@@ -103,7 +103,7 @@ FALL = ReadyLayup(
 )  # fmt: skip
 FLOODED_BED = ReadyLayup(
     "flooded-bed", "Flooded bed", "skin, earth colour, soil, sealed twice, clear resin",
-    (*EARTH.lifts, _SEAL, _water("casting-resin", 1.0)), hollow=True,
+    (*EARTH.lifts, _SEAL, _water("casting-resin", 3.0)), hollow=True,
 )  # fmt: skip
 READY: tuple[ReadyLayup, ...] = (pond(), GRASS, EARTH, CLOTH_HILL, STONY_BANK, DIRT_ROAD, SNOW, WET_MUD, FALL)
 

@@ -19,6 +19,7 @@ BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right a
 FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
 BOARD = np.array([0xC8, 0x94, 0x4E], dtype=float)
 WATER = WATERS[2]
+SKY, SHINE = np.array([0xE4, 0xEE, 0xF0], dtype=float), (0.05, 0.22)
 INK = np.array([0x6B, 0x55, 0x3C], dtype=float)
 
 
@@ -44,6 +45,9 @@ def block(scene: ResolvedScene) -> Block:
     fine = fine_ground(scene, built, "finished", water=True)
     lit, z = lit_ground(colours_of(scene, built, "finished"), fine, 0.75)
     deep, on = z - fine.dry(), fine.inside()
+    # Seen aslant, water gives back some of the sky, the more the farther away it lies.
+    shine = np.linspace(*SHINE, len(z))[:, None, None] * (deep > 0)[..., None]
+    lit = lit + shine * (SKY - lit)
     image = np.zeros((tall, WIDE_PX, 4), dtype=np.uint8)
     ground_line = tall - 4 - px * up * board_mm
     cell = fine.cell_mm * px
