@@ -1,13 +1,14 @@
-"""Every page: axe's rules, light and dark; on a phone, a tablet, a desk and at 200 %; words large enough; one
-heading, one main part, places to go, and a name for each control; a link to a file says that it is one."""
+"""Every page: it arrives from its top down and pushes nothing about; axe's rules, light and dark; on a phone, a tablet, a desk
+and at 200 %; words large enough; one heading, one main part, places to go, and a name for each control; a link to a file says
+that it is one."""
 
 import pytest
 from playwright.sync_api import expect
 
+from tests.support.arriving import DESK, HIGHER, PHONE, SHIFTS, at_rest, pushed
 from tests.support.axe import CONTRAST, RULES, broken
 from tests.support.views import FILES, VIEWS
 
-DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 ZOOMED = {"width": 640, "height": 400}  # what is left of a desk's at 200 %
 TABLET = {"width": 1112, "height": 834}  # on its side
 PARTS = 4
@@ -39,10 +40,14 @@ UNFOLDED = """() => [...document.querySelectorAll("details:not(.room):not(.touch
 def test_a_page_can_be_used_by_everybody(page, server, part):
     addresses = server.pages.url_map.bind("")
     page.emulate_media(reduced_motion="reduce")  # colours are judged as they end, not on their way
+    page.add_init_script(SHIFTS)
     found = []
     for view in VIEWS[part::PARTS]:
         page.set_viewport_size(PHONE)
         page.goto(view)
+        at_rest(page)
+        assert pushed(page) == [], view
+        assert page.evaluate(HIGHER) == [], view
         assert page.evaluate(HIDES) == [], view
         headings, mains, navs = page.evaluate(PARTS_OF_IT)
         assert headings == mains == 1 <= navs, view

@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from isostasis.store import Database
 from isostasis.web import serve_from
+from tests.support.arriving import DESK, PHONE, SHIFTS, at_rest, pushed
 from tests.support.axe import RULES, broken
 from tests.support.pointer import press
 from tests.support.waiting import holds, until
@@ -16,43 +17,16 @@ PLACES = (
     "/", "/s/hollin-delf/ground", "/s/hollin-delf/layup", "/s/hollin-delf/pour", "/s/hollin-delf/mix", "/s/hollin-delf/clock",
     "/bench", "/shelf", "/shelf/buy", "/labels", "/swatches", "/records", "/reckon", "/find?q=skin", "/faults",
 )  # fmt: skip
-DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-
-
-SHIFTS = """
-window.moved = [];
-new PerformanceObserver((list) => {
-  for (const one of list.getEntries())
-    if (!one.hadRecentInput) window.moved.push([one.value, one.sources.map((each) => each.node?.outerHTML?.slice(0, 80))]);
-}).observe({ type: "layout-shift", buffered: true });
-"""
-# What comes later in the document but stands higher, across what came before: it would push that down as it arrives, and be
-# heard too late.
-HIGHER = """() => {
-  const flows = (one) => one.id === "main" || (!["absolute", "fixed", "sticky"].includes(getComputedStyle(one).position)
-    && flows(one.parentElement));
-  const told = [...document.querySelectorAll("#main *")].filter((one) => !one.closest("svg") && one.checkVisibility()
-    && [...one.childNodes].some((node) => node.nodeType === Node.TEXT_NODE && node.data.trim()) && flows(one));
-  const boxes = told.map((one) => [one, one.getBoundingClientRect()]);
-  return boxes.flatMap(([later, box], at) => boxes.slice(0, at).filter(([before, high]) =>
-    box.bottom <= high.top + 1 && box.left < high.right - 1 && high.left < box.right - 1
-    && !later.closest("li, tr")?.contains(before)).map(([before]) => [before.outerHTML.slice(0, 60), later.outerHTML.slice(0, 60)]));
-}"""
 STYLES = "(all, name) => all.map((one) => getComputedStyle(one)[name])"
 
 
-@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
-def test_nothing_jumps_while_a_page_arrives(page, size):
-    page.set_viewport_size(size)
+def test_nothing_jumps_while_a_page_arrives(page):
+    """On a desk; on a phone every page is asked (test_every_page)."""
     page.add_init_script(SHIFTS)
     for place in PLACES:
         page.goto(place)
-        expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling, .walk-load")).to_have_count(0)
-        page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
-        moved = page.evaluate("window.moved")
-        assert sum(value for value, _ in moved) < 0.05, (place, moved)
-        if size == PHONE:
-            assert page.evaluate(HIGHER) == [], place
+        at_rest(page)
+        assert pushed(page) == [], place
 
 
 def test_nothing_jumps_while_something_rings(page, clock):
@@ -72,11 +46,9 @@ def test_nothing_jumps_while_something_rings(page, clock):
         until(lambda: page.evaluate("true") and asked)  # what the page asks for is heard of while it is spoken to
         with page.expect_response("**/wet-line?*"):
             asked.pop().continue_()
-        expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
         expect(page.locator(".ring", has_text="Pit lake").first).to_be_visible()
-        page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
-        moved = page.evaluate("window.moved")
-        assert sum(value for value, _ in moved) < 0.05, (place, moved)
+        at_rest(page)
+        assert pushed(page) == [], place
 
 
 def test_where_the_system_chooses_colours_what_is_chosen_can_still_be_told(page):
