@@ -3,13 +3,17 @@
 from datetime import datetime, timedelta
 
 from tests.support.pointer import box_of, press
-from tests.support.waiting import until
+from tests.support.waiting import holds, until
 
 
 def opened(page, address="/s/tarn/clock"):
     page.goto(address)
-    page.locator(".strata .post").first.wait_for()
-    page.locator("#solving").wait_for(state="detached")
+    # All of the page is here: of one that comes anew while the search goes on the strata stand before its note does.
+    holds(
+        page,
+        """document.readyState === "complete" && document.querySelector(".strata .post")
+      && !document.querySelector("#solving")""",
+    )
 
 
 def hold(page, post, hours):

@@ -36,3 +36,22 @@ def test_what_one_device_does_stands_on_the_other(chromium, served, demo_databas
     expect(minutes).to_have_value("45")
     desk.close()
     phone.close()
+
+
+def test_the_keyboard_stays_where_it_was_when_the_page_changes(page, chromium, served):
+    page.goto("/bench")
+    link = page.locator("main a[href='/bench?scene=kettle-fen']")
+    page.keyboard.press("Tab")
+    link.focus()
+    page.evaluate("document.getElementById('main').dataset.before = ''")
+    device = chromium.new_context(base_url=served)
+    other = device.new_page()
+    other.goto("/bench")
+    other.get_by_role("button", name="Poured: the cup is empty").click()
+    expect(page.locator("#main[data-before]")).to_have_count(0)
+    expect(link).to_be_focused()
+    page.reload()
+    expect(link).to_be_focused()
+    page.goto("/shelf")
+    expect(page.locator("body")).to_be_focused()
+    device.close()

@@ -106,3 +106,23 @@ document.addEventListener("htmx:afterRequest", (event) => {
   }
   if (answer.status === 422) first?.focus({ preventScroll: false }); // else it was asked while one writes
 });
+
+// What had the keyboard has it again once what is around it was swapped, or the same page came anew: else the next key would
+// be the page's own.
+const NAMED_BY = ["id", "data-step", "name", "href", "aria-label"];
+const PLACE = "isostasis-focus";
+function focused() {
+  const one = document.activeElement;
+  if (!one?.matches(":focus-visible:not(input, textarea, select)")) return null;
+  const name = NAMED_BY.find((each) => one.hasAttribute(each));
+  return name ? `${one.localName}[${name}="${CSS.escape(one.getAttribute(name))}"]` : null;
+}
+function focusOn(selector) {
+  if (selector && document.activeElement === document.body) document.querySelector(selector)?.focus({ preventScroll: true });
+}
+let before = null;
+document.addEventListener("htmx:beforeSwap", () => { before = focused(); });
+document.addEventListener("htmx:afterSwap", () => focusOn(before));
+addEventListener("pagehide", () => sessionStorage.setItem(PLACE, JSON.stringify([location.href, focused()])));
+const [page, place] = JSON.parse(sessionStorage.getItem(PLACE) ?? "[]");
+if (page === location.href) focusOn(place);
