@@ -124,5 +124,5 @@ let before = null;
 document.addEventListener("htmx:beforeSwap", () => { before = focused(); });
 document.addEventListener("htmx:afterSwap", () => focusOn(before));
 addEventListener("pagehide", () => sessionStorage.setItem(PLACE, JSON.stringify([location.href, focused()])));
-const [page, place] = JSON.parse(sessionStorage.getItem(PLACE) ?? "[]");
-if (page === location.href) focusOn(place);
+const [address, selector] = JSON.parse(sessionStorage.getItem(PLACE) ?? "[]");
+if (address === location.href) focusOn(selector);
