@@ -52,7 +52,7 @@ def pond(
 ) -> ReadyLayup:
     """Water over a dark bed, of a resin with N drops of teal in 100 ml."""
     lifts = (_skin(skin, skin_mm), _coat("tone", "paint-teal"), _SEAL, _water(mix, drops))
-    return ReadyLayup("pond", "Pond on foam", "skin, a dark bed, sealed twice, clear resin", lifts, hollow=True)
+    return ReadyLayup("pond", "Pond on foam", f"skin, a dark bed, sealed twice, {'tinted' if drops else 'clear'} resin", lifts, hollow=True)
 
 
 GRASS = ReadyLayup(
@@ -102,7 +102,7 @@ FALL = ReadyLayup(
     ),
 )  # fmt: skip
 FLOODED_BED = ReadyLayup(
-    "flooded-bed", "Flooded bed", "skin, earth colour, soil, sealed twice, clear resin",
+    "flooded-bed", "Flooded bed", "skin, earth colour, soil, sealed twice, tinted resin",
     (*EARTH.lifts, _SEAL, _water("casting-resin", 3.0)), hollow=True,
 )  # fmt: skip
 READY: tuple[ReadyLayup, ...] = (pond(), GRASS, EARTH, CLOTH_HILL, STONY_BANK, DIRT_ROAD, SNOW, WET_MUD, FALL)

@@ -19,7 +19,8 @@ BACK_RIGHT, BACK_UP, TALLER = 0.16, 0.5, 2.0  # px a px of depth, to the right a
 FOAM = np.array([0xEF, 0xE4, 0xCB], dtype=float)
 BOARD = np.array([0xC8, 0x94, 0x4E], dtype=float)
 WATER = WATERS[2]
-SKY, SHINE = np.array([0xE4, 0xEE, 0xF0], dtype=float), (0.05, 0.22)
+SKY = np.array([0xE4, 0xEE, 0xF0], dtype=float)
+SHINE = (0.05, 0.22)  # share of the sky in water at the front and at the back, craft estimate
 INK = np.array([0x6B, 0x55, 0x3C], dtype=float)
 
 
