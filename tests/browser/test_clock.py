@@ -3,17 +3,17 @@
 from datetime import datetime, timedelta
 
 from tests.support.pointer import box_of, press
+from tests.support.views import PHONE
 from tests.support.waiting import holds, until
+
+# All of the page is here: of one that comes anew while the search goes on the strata stand before its note does.
+SOLVED = """document.readyState === "complete" && document.querySelector(".strata .post")
+  && !document.querySelector("#solving")"""
 
 
 def opened(page, address="/s/tarn/clock"):
     page.goto(address)
-    # All of the page is here: of one that comes anew while the search goes on the strata stand before its note does.
-    holds(
-        page,
-        """document.readyState === "complete" && document.querySelector(".strata .post")
-      && !document.querySelector("#solving")""",
-    )
+    holds(page, SOLVED)
 
 
 def hold(page, post, hours):
@@ -85,7 +85,7 @@ def test_a_post_is_moved_by_keys_and_refused_into_the_night(page):
 
 
 def test_work_is_marked_on_a_phone(page):
-    page.set_viewport_size({"width": 390, "height": 844})
+    page.set_viewport_size(PHONE)
     page.goto("/s/tarn/clock/list")
     page.locator(".step-card").wait_for()
     first = page.locator(".step-card h2").first.inner_text()

@@ -5,9 +5,9 @@ that it is one."""
 import pytest
 from playwright.sync_api import expect
 
-from tests.support.arriving import DESK, HIGHER, PHONE, SHIFTS, at_rest, pushed
+from tests.support.arriving import HIGHER, SHIFTS, at_rest, pushed
 from tests.support.axe import CONTRAST, RULES, broken
-from tests.support.views import FILES, VIEWS
+from tests.support.views import DESK, FILES, PHONE, VIEWS
 
 ZOOMED = {"width": 640, "height": 400}  # what is left of a desk's at 200 %
 TABLET = {"width": 1112, "height": 834}  # on its side

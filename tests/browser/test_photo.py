@@ -12,6 +12,7 @@ from isostasis.demo import document
 from tests.support.photos import as_file, fen_photo
 from tests.support.plan import Plan, revision, take
 from tests.support.pointer import drag, middle
+from tests.support.views import PHONE
 
 TRUE = document("kettle-fen")
 
@@ -121,7 +122,7 @@ def test_by_hand_from_here_and_a_strength(page, saved):
 
 
 def test_a_finger_drags_a_corner(chromium, served):
-    context = chromium.new_context(viewport={"width": 390, "height": 844}, base_url=served, has_touch=True)
+    context = chromium.new_context(viewport=PHONE, base_url=served, has_touch=True)
     page = context.new_page()
     page.goto("/s/kettle-fen/ground/photo")
     page.wait_for_load_state("load")

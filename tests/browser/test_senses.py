@@ -8,9 +8,10 @@ from playwright.sync_api import expect
 
 from isostasis.store import Database
 from isostasis.web import serve_from
-from tests.support.arriving import DESK, PHONE, SHIFTS, at_rest, pushed
+from tests.support.arriving import SHIFTS, at_rest, pushed
 from tests.support.axe import RULES, broken
 from tests.support.pointer import press
+from tests.support.views import DESK, PHONE
 from tests.support.waiting import holds, until
 
 PLACES = (

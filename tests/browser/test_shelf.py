@@ -7,10 +7,11 @@ from playwright.sync_api import expect
 
 from isostasis.cli import main
 from isostasis.store import shelf
+from tests.support.views import PHONE
 
 
 def test_the_list_in_the_shop_by_thumb(page, demo_database):
-    page.set_viewport_size({"width": 390, "height": 844})
+    page.set_viewport_size(PHONE)
     page.goto("/shelf/buy?scene=hollin-delf")
     page.get_by_role("button", name="Take the list to the shop").click()
     page.wait_for_url("**/shelf/list")
@@ -79,7 +80,7 @@ def test_the_list_is_copied_as_text(page):
 
 
 def test_on_a_phone_a_name_has_its_whole_line(page):
-    page.set_viewport_size({"width": 390, "height": 844})
+    page.set_viewport_size(PHONE)
     page.goto("/shelf")
     name = page.get_by_role("rowheader", name="Acrylic paint, earth brown")
     assert name.bounding_box()["width"] > 300

@@ -9,6 +9,7 @@ from isostasis.core.plan import plan
 from isostasis.store import scenes
 from tests.support.pointer import press
 from tests.support.scenes import resolved
+from tests.support.views import DESK, PHONE
 
 MAX_CLICKS, MAX_TYPED = 30, 20
 DEPTHS = {"South-west pond": 7, "South pond": 9, "South-east pond": 14}
@@ -76,7 +77,7 @@ class Keys(Hand):
 
 @pytest.fixture(params=["mouse", "touch", "keys"])
 def hand(request, chromium, served):
-    size = {"width": 390, "height": 844} if request.param == "touch" else {"width": 1280, "height": 800}
+    size = PHONE if request.param == "touch" else DESK
     context = chromium.new_context(viewport=size, base_url=served, has_touch=request.param == "touch")
     context.set_default_timeout(120_000)
     yield {"mouse": Hand, "touch": Finger, "keys": Keys}[request.param](context.new_page())
@@ -128,7 +129,7 @@ def test_help_says_what_a_page_is_for_and_what_its_words_mean(page):
 
 
 def test_on_a_phone_every_place_is_behind_more(page):
-    page.set_viewport_size({"width": 390, "height": 844})
+    page.set_viewport_size(PHONE)
     page.goto("/bench")
     expect(page.locator(".spine li:visible")).to_have_count(3)
     page.get_by_role("button", name="More").click()
@@ -139,7 +140,7 @@ def test_on_a_phone_every_place_is_behind_more(page):
 
 
 def test_another_page_begins_at_its_top_and_the_same_stays_where_one_was(page):
-    page.set_viewport_size({"width": 390, "height": 844})
+    page.set_viewport_size(PHONE)
     page.goto("/s/ember-pools/settings")
     page.get_by_role("button", name="into the bin").click()
     expect(page.locator(".note", has_text="is in the bin")).to_be_in_viewport()

@@ -2,7 +2,6 @@
 
 from playwright.sync_api import expect
 
-DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 # An init script: it notes down how much of the page was pushed about, and what.
 SHIFTS = """
 window.moved = [];

@@ -1,4 +1,7 @@
-"""Every page that a person can be on, and what else is asked for by an address: pieces of pages, pictures, files."""
+"""Every page that a person can be on, and what else is asked for by an address: pieces of pages, pictures, files; the sizes that pages
+are looked at in."""
+
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 VIEWS = [
     "/",
@@ -73,6 +76,8 @@ VIEWS = [
     "/faults",
     "/faults?symptom=tacky&spot=hollin-delf/lake-water",
     "/s/hollin-delf/history",
+    "/s/hollin-delf/ground",
+    "/s/hollin-delf/clock",
     "/s/hollin-delf/clock?step=heap-wash",
     "/s/hollin-delf/clock/list",
     "/s/hollin-delf/clock/day",
