@@ -52,7 +52,8 @@ def pond(
 ) -> ReadyLayup:
     """Water over a dark bed, of a resin with N drops of teal in 100 ml."""
     lifts = (_skin(skin, skin_mm), _coat("tone", "paint-teal"), _SEAL, _water(mix, drops))
-    return ReadyLayup("pond", "Pond on foam", f"skin, a dark bed, sealed twice, {'tinted' if drops else 'clear'} resin", lifts, hollow=True)
+    about = f"skin, a dark bed, sealed twice, {'tinted' if drops else 'clear'} resin"
+    return ReadyLayup("pond", "Pond on foam", about, lifts, hollow=True)
 
 
 GRASS = ReadyLayup(
