@@ -139,4 +139,4 @@ def path(rings: Iterable[ArrayLike], frame: Projection, close: bool = True) -> s
     """Rings, each (n, 2) in mm, as an SVG path on the plan."""
     start = np.array([frame.left, frame.plan_top + frame.plan_height])
     west_south, scale = np.array([frame.west_mm, frame.south_mm]), np.array([frame.scale, -frame.scale])
-    return "".join(line_d((start + (np.asarray(ring) - west_south) * scale).tolist(), close) for ring in rings)
+    return "".join(line_d(start + (np.asarray(ring) - west_south) * scale, close) for ring in rings)
