@@ -1,4 +1,4 @@
-"""Every page: it arrives from its top down and pushes nothing about; axe's rules, light and dark; on a phone, a tablet, a desk
+"""Every page: it asks for little, arrives from its top down and pushes nothing about; axe's rules, light and dark; on a phone, a tablet, a desk
 and at 200 %; words large enough; one heading, one main part, places to go, and a name for each control; a link to a file says
 that it is one."""
 
@@ -27,6 +27,9 @@ UNNAMED = """() => [...document.querySelectorAll("main :is(button, a[href], inpu
 HIDES = """() => [...document.querySelectorAll('body *:not(.cards, .scroll-x, input, textarea)')].filter((one) => one.checkVisibility()
   && getComputedStyle(one).overflowX !== 'visible' && one.clientWidth > 3 && one.scrollWidth > one.clientWidth + 1
 ).map((one) => one.outerHTML.slice(0, 120))"""
+TOLD = """[["[aria-current]", "outlineStyle"], ["main .button", "borderStyle"]].map(([which, style]) =>
+  [...document.querySelectorAll(which)].filter((one) => one.checkVisibility()).map((one) => getComputedStyle(one)[style]))"""
+ASKED = "performance.getEntriesByType('resource').length"
 PARTS_OF_IT = "['h1', 'main', 'nav'].map((part) => document.querySelectorAll(part).length)"
 # Of drawings too.
 PATHS = """[...document.querySelectorAll("a[href^='/']:not([download])")].map((one) =>
@@ -48,6 +51,7 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
         at_rest(page)
         assert pushed(page) == [], view
         assert page.evaluate(HIGHER) == [], view
+        assert page.evaluate(ASKED) < 20, view  # and the page itself
         assert page.evaluate(HIDES) == [], view
         headings, mains, navs = page.evaluate(PARTS_OF_IT)
         assert headings == mains == 1 <= navs, view
@@ -60,6 +64,10 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
             width, too_small = page.evaluate(FITS)
             assert width <= size["width"], (view, size)
             assert too_small == [], (view, size)
+        page.emulate_media(forced_colors="active")  # what is chosen can still be told where the system chooses colours
+        chosen, buttons = page.evaluate(TOLD)
+        assert set(buttons) <= {"solid"} and set(chosen) == {"solid"}, view
+        page.emulate_media(forced_colors="none")
         page.evaluate(UNFOLDED)
         # What is asked for dims its control until it is here: judged is the page at rest.
         expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)

@@ -3,7 +3,6 @@ alone, the order in which a page is heard, and every place before anything is in
 
 from __future__ import annotations
 
-import pytest
 from playwright.sync_api import expect
 
 from isostasis.store import Database
@@ -18,7 +17,6 @@ PLACES = (
     "/", "/s/hollin-delf/ground", "/s/hollin-delf/layup", "/s/hollin-delf/pour", "/s/hollin-delf/mix", "/s/hollin-delf/clock",
     "/bench", "/shelf", "/shelf/buy", "/labels", "/swatches", "/records", "/reckon", "/find?q=skin", "/faults",
 )  # fmt: skip
-STYLES = "(all, name) => all.map((one) => getComputedStyle(one)[name])"
 
 
 def test_nothing_jumps_while_a_page_arrives(page):
@@ -52,14 +50,8 @@ def test_nothing_jumps_while_something_rings(page, clock):
         assert pushed(page) == [], place
 
 
-def test_where_the_system_chooses_colours_what_is_chosen_can_still_be_told(page):
+def test_where_the_system_chooses_colours_water_is_still_water(page):
     page.emulate_media(forced_colors="active", reduced_motion="reduce")
-    for place in PLACES:
-        page.goto(place)
-        chosen = page.locator("[aria-current]:visible").evaluate_all(STYLES, "outlineStyle")
-        assert chosen and set(chosen) == {"solid"}, place
-        buttons = page.locator("main .button:visible").evaluate_all(STYLES, "borderStyle")
-        assert set(buttons) <= {"solid"}, place
     page.goto("/s/hollin-delf/pour")
     kept = page.locator("#live-plan path").first
     assert kept.evaluate("one => getComputedStyle(one).fill") not in ("rgb(0, 0, 0)", "rgb(255, 255, 255)")
@@ -75,8 +67,6 @@ def test_each_place_is_reached_by_its_key_and_shows_where_the_focus_is(page):
         expect(page.locator("h1").first).to_contain_text(heading)
         page.keyboard.press("Escape")
         page.evaluate("document.activeElement?.blur()")
-        if key in "bhawkes":
-            page.go_back()
     page.goto("/s/hollin-delf/pour")
     seen = []
     for _ in range(40):
@@ -92,17 +82,17 @@ def test_each_place_is_reached_by_its_key_and_shows_where_the_focus_is(page):
     assert len({one[2] for one in seen}) > 25  # it goes on through the page
 
 
-@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
-def test_every_place_before_anything_is_in_it(page, served, server, tmp_path, clock, solver, size):
+def test_every_place_before_anything_is_in_it(page, served, server, tmp_path, clock, solver):
     """No place is blank on the first evening: a heading, a sentence, a way on; and it can be used by everybody."""
     serve_from(server.pages, Database(tmp_path / "new.db"), clock, "UTC", solver)
-    page.set_viewport_size(size)
     page.emulate_media(reduced_motion="reduce")
     for place in ("/", "/bench", "/shelf", "/shelf/buy", "/shelf/list", "/shelf/prices", "/shelf/count", "/labels", "/swatches",
                   "/swatches/match", "/records", "/faults", "/reckon", "/find?q=", "/devices", "/archive", "/things"):  # fmt: skip
         page.goto(place)
-        expect(page.locator("h1").first).to_be_visible()
-        assert page.evaluate("document.documentElement.scrollWidth") <= size["width"], place
-        assert len(page.locator("main").inner_text()) > 60, place
-        assert page.locator("main").locator("a:visible, button:visible, input:visible").count(), place
-        assert broken(page, RULES) == [], place
+        for size in (DESK, PHONE):
+            page.set_viewport_size(size)
+            expect(page.locator("h1").first).to_be_visible()
+            assert page.evaluate("document.documentElement.scrollWidth") <= size["width"], place
+            assert len(page.locator("main").inner_text()) > 60, place
+            assert page.locator("main").locator("a:visible, button:visible, input:visible").count(), place
+            assert broken(page, RULES) == [], (place, size)

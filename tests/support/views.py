@@ -97,6 +97,6 @@ PIECES = {
 FILES = {
     "archive.save", "bench.picture", "clock.calendar", "clock.subscribed", "clock.table", "devices.knock", "ground.download",
     "ground.picture", "ground.print_templates", "ground.relief", "labels.mine", "labels.out", "records.table",
-    "scenes.archive", "scenes.export", "scenes.own_cut", "scenes.plan_json", "scenes.start_picture", "shelf.buy_csv",
+    "scenes.archive", "scenes.export", "scenes.own_cut", "scenes.plan_json", "scenes.start_picture", "scripts", "shelf.buy_csv",
     "shelf.buy_text", "shelf.out", "static", "styles",
 }  # fmt: skip

@@ -1,4 +1,4 @@
-"""What goes over the wire: one style sheet, texts packed for whoever takes them so, pages that are light."""
+"""What goes over the wire: one style sheet, one script, texts packed for whoever takes them so, pages that are light."""
 
 import gzip
 import re
@@ -8,7 +8,7 @@ import pytest
 from isostasis.web import create_app
 from isostasis.web.door import Door
 from isostasis.web.sending import STATIC
-from isostasis.web.shared.views import STYLES
+from isostasis.web.shared.views import SCRIPTS, STYLES
 
 PACKED = {"Accept-Encoding": "gzip, deflate"}
 VIEWS = ("/", "/s/hollin-delf/ground", "/s/hollin-delf/layup", "/s/hollin-delf/pour", "/s/hollin-delf/mix", "/bench", "/shelf", "/shelf/buy",
@@ -23,7 +23,29 @@ def test_all_style_sheets_are_one_in_their_order(reader):
         assert reader.get(f"/static/css/{url}").status_code == 200
 
 
-@pytest.mark.parametrize("url", ["/", "/static/css/all.css", "/static/js/page.js", "/s/tarn/plan.json"])
+def test_all_scripts_are_one_each_after_what_it_imports_from(reader):
+    """That it runs, the browser's tests tell: an error on any page fails there."""
+    text = reader.get("/static/js/all.js").text
+    every = {path.stem for path in (STATIC / "js").glob("*.js")}
+    begins = {name: text.index(f"const from_{name} = ") for name in every}
+    assert set(SCRIPTS) <= every and not re.search(r"^(import|export)\b", text, re.MULTILINE)
+    for name in every:
+        source = (STATIC / "js" / f"{name}.js").read_text("utf-8")
+        assert max(source.splitlines(), key=len) in text
+        for other in re.findall(r'from "\./(\w+)\.js"', source):
+            assert begins[other] < begins[name]
+
+
+def test_what_is_asked_for_by_its_stamp_is_kept_for_ever_and_all_else_asked_for_again(reader):
+    page = reader.get("/").text
+    stamped = re.findall(r'(?:src|href)="(/static/[^"]+\?v=\w+)"', page)
+    assert len(stamped) == 3  # the style sheet, the script, and the library's own
+    for url in stamped:
+        assert "immutable" in reader.client.get(url).headers["Cache-Control"]
+        assert "immutable" not in reader.client.get(url.partition("?")[0]).headers.get("Cache-Control", "")
+
+
+@pytest.mark.parametrize("url", ["/", "/static/css/all.css", "/static/js/all.js", "/s/tarn/plan.json"])
 def test_texts_are_packed_for_who_takes_them_so(reader, url):
     bare = reader.client.get(url)
     packed = reader.client.get(url, headers=PACKED)

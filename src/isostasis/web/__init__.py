@@ -35,7 +35,7 @@ from .pressing import install as install_pressing
 from .sending import install as install_sending
 from .shared.compiled import COMPILED
 from .shared.scenes import MAX_NUMBER
-from .shared.views import STYLES
+from .shared.views import SCRIPTS, STYLES
 
 MAX_REQUEST_BYTES = 3_000_000
 FORM_BYTES = 10_000  # beside a file
@@ -95,7 +95,7 @@ def create_app(
     install_door(app, door)
     install_pressing(app)
     install_budget(app)
-    install_sending(app, ("vendor/bulma.parts", *(f"css/{name}" for name in STYLES)), door.proxied)
+    install_sending(app, ("vendor/bulma.parts", *(f"css/{name}" for name in STYLES)), SCRIPTS, door.proxied)
     protect = CSRFProtect(app)
 
     from .archive.pages import blueprint as archive

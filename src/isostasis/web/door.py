@@ -13,6 +13,7 @@ from werkzeug.wrappers import Response as Answer
 
 from ..store import devices
 from ..store.database import made_by
+from .sending import FILES
 
 if TYPE_CHECKING:
     from ..store.tables import DeviceRow
@@ -25,7 +26,7 @@ POLICY = (
 KNOCK = "/pair"
 POSTS = "devices.post"  # where scales and probes post what they read
 # What a stranger may ask for: the page at which to knock, what it looks like, and calendars, whose address is secret.
-OPEN = frozenset({"static", "styles", "devices.knock", "devices.answer", "clock.subscribed"})
+OPEN = FILES | frozenset({"devices.knock", "devices.answer", "clock.subscribed"})
 # What a device at the bench may change, and what it may not even see.
 BENCH_MAY = frozenset(
     {

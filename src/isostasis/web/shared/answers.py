@@ -12,7 +12,7 @@ from werkzeug.wrappers import Response as BaseResponse
 
 def hx_redirect(url: str) -> BaseResponse:
     """On to a page after a change: its body is swapped in, the same page where one was on it, or, without the script, a
-    redirect. A page of another place is loaded whole, with that place's own scripts."""
+    redirect. A page of another place is loaded whole."""
     if request.headers.get("HX-Request"):
         response: Response = make_response("", 204)
         here = request.headers.get("HX-Current-URL", "")

@@ -25,6 +25,7 @@ from ...core.wet import HardeningItem, wet_line
 from ...store import devices, logbook, readings, scenes, settings
 from ...store.tables import DeviceReadingRow, SceneRow
 from ..draw.projection import Viewport, clamped_viewport
+from ..sending import FILES
 from . import due, undoing
 from . import path as first_steps
 from .answers import hx_redirect, safe_return_url
@@ -45,21 +46,16 @@ MAX_MENDED = 400_000  # letters of a document that a page can hold
 VIEW = (Field("zoom", "zoom", "number"), Field("x", "x", "number"), Field("y", "y", "number"))
 LOGGED = timedelta(hours=2)  # for which a posted reading is told as the room's
 NIGHTS = 30  # of a room by day and by night; after them the last reading holds
-# A style sheet a concern, in the order in which they build on each other; the scripts of a place, beside page.js.
+# A style sheet a concern, in the order in which they build on each other; and the scripts, all on every page.
 STYLES = (
     "fonts", "tokens", "page", "frame", "view", "figures", "tables", "forms", "drawing", "ground", "layup", "pour",
     "scenes", "mix", "clock", "bench", "labels", "shelf", "devices", "reckoner", "swatches", "records", "faults",
     "find", "narrow", "rings", "paper",
 )  # fmt: skip
-SCRIPTS = {
-    "ground": ("dips", "drag", "pencil", "photo", "relief"),
-    "layup": ("drag", "surface"),
-    "pour": ("drag", "chart", "pour"),
-    "clock": ("chart", "clock"),
-    "bench": ("bench",),
-    "mix": ("bench",),
-    "swatches": ("swatches",),
-}
+SCRIPTS = (
+    "page", "find", "live", "rings", "waiting", "dips", "drag", "pencil", "photo", "relief", "surface", "chart", "pour",
+    "clock", "bench", "swatches",
+)  # fmt: skip
 PLACES = (
     ("Ground", "ground.page", "g"),
     ("Lay-up", "layup.page", "l"),
@@ -83,7 +79,7 @@ def install(app: Flask) -> None:
 
     @app.before_request
     def _settings() -> None:
-        if request.endpoint == "static":
+        if request.endpoint in FILES:
             return
         with database().reading() as session:
             g.settings = settings.read(session)
@@ -105,7 +101,6 @@ def install(app: Flask) -> None:
             "theme": g.settings.theme if "settings" in g else "light",
             "places": PLACES,
             "workshop": WORKSHOP,
-            "scripts": ["page", "find", "live", "rings", "waiting", *SCRIPTS.get(request.blueprint or "", ())],
             "wet_now": wet_now,
             "is_due": lambda: due.is_due(moment),
             "rings_at_work": lambda: due.rings_at_work(wall_now()),
@@ -117,7 +112,7 @@ def install(app: Flask) -> None:
             "night_of": night_of,
             "room_now": room_now,
             "room_logged": room_logged,
-            "stamp": current_app.config.setdefault("STAMP", f"{moment.timestamp():.0f}"),
+            "stamp": current_app.config["STAMP"],
         }
 
     app.jinja_env.filters.update(FILTERS)
