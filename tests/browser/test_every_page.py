@@ -44,7 +44,7 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
     addresses = server.pages.url_map.bind("")
     page.emulate_media(reduced_motion="reduce")  # colours are judged as they end, not on their way
     page.add_init_script(SHIFTS)
-    found = []
+    found, places = [], 0
     for view in VIEWS[part::PARTS]:
         page.set_viewport_size(PHONE)
         page.goto(view)
@@ -66,7 +66,8 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
             assert too_small == [], (view, size)
         page.emulate_media(forced_colors="active")  # what is chosen can still be told where the system chooses colours
         chosen, buttons = page.evaluate(TOLD)
-        assert set(buttons) <= {"solid"} and set(chosen) == {"solid"}, view
+        assert set(chosen + buttons) <= {"solid"}, view
+        places += len(chosen)  # a few pages lie in none
         page.emulate_media(forced_colors="none")
         page.evaluate(UNFOLDED)
         # What is asked for dims its control until it is here: judged is the page at rest.
@@ -75,6 +76,7 @@ def test_a_page_can_be_used_by_everybody(page, server, part):
         page.evaluate("document.documentElement.dataset.theme = 'dark'")
         found += [(f"{view}, dark", *one) for one in broken(page, CONTRAST)]
     assert not found, "\n".join(map(str, found))
+    assert places
 
 
 def test_a_button_can_be_read_under_the_pointer(page):
