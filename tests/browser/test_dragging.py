@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
 from isostasis.core.units import number
-from tests.support.pointer import box_of, drag, middle, press
+from tests.support.pointer import box_of, drag, keys, middle, press
 from tests.support.scenes import resolved
 
 
@@ -56,8 +56,7 @@ def test_arrow_keys_move_the_level(page, saved):
     page.goto("/s/tarn/pour")
     level = page.get_by_role("slider", name="Water level")
     level.focus()
-    level.press("ArrowDown")
-    level.press("Shift+ArrowDown")
+    keys(level, "ArrowDown", "Shift+ArrowDown")
     expect(page.locator(".history-bar a")).to_have_text("revision 2")
     assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(24 - 0.2 - 2)
 

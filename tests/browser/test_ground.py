@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from isostasis.core.plan import plan
-from tests.support.pointer import box_of, drag, middle, press
+from tests.support.pointer import box_of, drag, keys, middle, press
 from tests.support.scenes import resolved
 from tests.support.waiting import holds
 
@@ -21,11 +21,6 @@ def scale(page):
     panels = page.locator("svg.panels")
     wide = float(panels.get_attribute("viewBox").split()[2])
     return float(panels.get_attribute("data-scale")) * box_of(panels)["width"] / wide
-
-
-# Keys in one go: pressed one by one on a busy machine they rest in between, and are saved apart.
-PRESSED = """(element, keys) => { for (const [key, shiftKey] of keys)
-    element.dispatchEvent(new KeyboardEvent("keydown", { key, shiftKey, bubbles: true, cancelable: true })); }"""
 
 
 def revision(page, number):
@@ -71,7 +66,7 @@ def test_arrow_keys_nudge_a_form_by_millimetres(page, saved):
     page.goto("/s/tarn/ground?form=hole")
     body = page.get_by_role("button", name="Hole, the whole of it")
     body.focus()
-    body.evaluate(PRESSED, [["ArrowRight", False], ["ArrowRight", False], ["ArrowDown", True]])
+    keys(body, "ArrowRight", "ArrowRight", "Shift+ArrowDown")
     revision(page, 2)
     assert form(saved, "hole")["outline"][0] == [52, 20]
 

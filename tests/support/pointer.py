@@ -1,4 +1,4 @@
-"""A pointer that takes hold of things on the page, and lets go."""
+"""A pointer that takes hold of things on the page and lets go, and keys."""
 
 from tests.support.waiting import holds, until
 
@@ -27,3 +27,14 @@ def press(page, key):
     page.wait_for_load_state("load")
     holds(page, "performance.getEntriesByName('first-contentful-paint').length")
     page.keyboard.press(key)
+
+
+def keys(element, *names):
+    """Keys in one go: pressed one by one on a busy machine they rest in between, and are saved apart."""
+    pressed = [{"key": name.removeprefix("Shift+"), "shiftKey": name.startswith("Shift+")} for name in names]
+    element.evaluate(
+        """(element, pressed) => {
+          for (const key of pressed) element.dispatchEvent(new KeyboardEvent("keydown", { ...key, bubbles: true }));
+        }""",
+        pressed,
+    )
