@@ -9,6 +9,7 @@ from isostasis.core.plan import plan
 from isostasis.core.units import number
 from tests.support.pointer import box_of, drag, keys, middle, press
 from tests.support.scenes import resolved
+from tests.support.waiting import held_back
 
 
 def figure(page, label):
@@ -59,6 +60,18 @@ def test_arrow_keys_move_the_level(page, saved):
     keys(level, "ArrowDown", "Shift+ArrowDown")
     expect(page.locator(".history-bar a")).to_have_text("revision 2")
     assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(24 - 0.2 - 2)
+
+
+def test_a_level_dragged_again_while_it_is_saved_is_kept(page, saved):
+    page.goto("/s/tarn/pour")
+    held = held_back(page, "**/pour/*/level")
+    with page.expect_request("**/pour/*/level"):
+        drag(page, page.locator("#level rect"), 0, 10)
+    drag(page, page.locator("#level rect"), 0, -400)
+    held[0].continue_()
+    expect(page.locator(".history-bar a")).to_have_text("revision 3")
+    assert saved()["patches"][0]["lifts"][2]["level_mm"] == pytest.approx(30, abs=0.05)
+    expect(page.locator("#problem")).to_be_empty()
 
 
 def test_the_cut_follows_the_pointer_and_the_keys(page):

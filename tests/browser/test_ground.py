@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 from isostasis.core.plan import plan
 from tests.support.pointer import box_of, drag, keys, middle, press
 from tests.support.scenes import resolved
-from tests.support.waiting import holds
+from tests.support.waiting import held_back, holds
 
 
 def form(saved, name, slug="tarn"):
@@ -69,6 +69,22 @@ def test_arrow_keys_nudge_a_form_by_millimetres(page, saved):
     keys(body, "ArrowRight", "ArrowRight", "Shift+ArrowDown")
     revision(page, 2)
     assert form(saved, "hole")["outline"][0] == [52, 20]
+
+
+@pytest.mark.parametrize("handle", ["#handle-form", "#handle-corner-0"])
+def test_keys_pressed_while_others_are_saved_are_kept(page, saved, handle):
+    page.goto("/s/tarn/ground?form=hole")
+    held = held_back(page, "**/forms/hole")
+    page.locator(handle).focus()
+    with page.expect_request("**/forms/hole"):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowUp")
+    held[0].continue_()
+    revision(page, 3)
+    assert form(saved, "hole")["outline"][0] == [52, 40]
+    expect(page.locator(handle)).to_be_focused()
+    expect(page.locator("#problem")).to_be_empty()
 
 
 def test_the_height_of_a_form_is_dragged_in_the_cut(page, saved):

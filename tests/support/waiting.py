@@ -30,3 +30,14 @@ def holds(page, script, arg=None):
             return None  # another page comes
 
     until(asked)
+
+
+def held_back(page, address):
+    """What is asked of an address next, once: it waits in this list until it is let on with `continue_()`."""
+    waits = []
+
+    def hold(route):
+        waits.append(route)
+
+    page.route(address, hold, times=1)
+    return waits

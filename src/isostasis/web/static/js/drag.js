@@ -1,6 +1,6 @@
 // Dragging on plan and cut: the cut line, the water level, a form, its corners, its height. By pointer or by arrow keys.
 // The handle moves at once; what follows from it is asked of the server, and saved when it is let go.
-import { latestOnly, post, swapParts } from "./parts.js";
+import { latestOnly, post, saving, swapParts } from "./parts.js";
 import { placeOn, pointIn, stageOf } from "./stage.js";
 
 const previews = latestOnly(swapParts);
@@ -54,7 +54,7 @@ const kinds = {
     },
     release(h) {
       const level = Number(h.element.getAttribute("aria-valuenow"));
-      post(h.element.dataset.save, { base: h.stage.base, level: `${level} mm` });
+      post(h.element.dataset.save, { level: `${level} mm` });
     },
   },
   height: {
@@ -73,7 +73,7 @@ const kinds = {
     },
     release(h) {
       const { dataset } = h.element;
-      post(dataset.url, { base: h.stage.base, field: dataset.field, value: `${h.element.getAttribute("aria-valuenow")} mm` });
+      post(dataset.url, { field: dataset.field, value: `${h.element.getAttribute("aria-valuenow")} mm` });
     },
   },
 };
@@ -82,7 +82,7 @@ const kinds = {
 const chosenShapes = (svg) => [...svg.querySelectorAll(".form-shape.chosen, .form-shape.also")];
 function shapeChosen(h, how, values) {
   const { dataset } = h.element.closest(".grips") ?? h.stage.svg.querySelector(".grips");
-  post(dataset.url, { base: h.stage.base, how, chosen: JSON.parse(dataset.forms), ...values });
+  post(dataset.url, { how, chosen: JSON.parse(dataset.forms), ...values });
 }
 const middleOf = (h) => {
   const { dataset } = h.element.closest(".grips");
@@ -153,7 +153,7 @@ const shape = {
     if (h.kind === "form" && h.stage.svg.querySelector(".form-shape.also")) {
       const [right, up] = [0, 1].map((axis) => h.points[0][axis] - h.origin[axis]);
       shapeChosen(h, "shift", { by: right, up });
-    } else post(h.group.dataset.url, { base: h.stage.base, line: JSON.stringify(h.points) });
+    } else post(h.group.dataset.url, { line: JSON.stringify(h.points) });
   },
 };
 
@@ -272,27 +272,26 @@ function letGo() {
 document.addEventListener("pointerup", letGo);
 document.addEventListener("pointercancel", letGo);
 
-// Arrow keys: a step each press, ten with Shift; saved when the keys have rested.
+// Arrow keys: a step each press, ten with Shift; saved when the keys have rested and what they moved before is saved. Where
+// its page comes meanwhile, they are pressed again upon that.
 let resting = null;
-let unsaved = null;
+let unsaved = null; // what they have moved: {element, h, presses}
 
 function settle() {
   clearTimeout(resting);
   if (!unsaved) return;
-  const { element, h } = unsaved;
+  const { h } = unsaved;
   unsaved = null;
-  if (document.contains(element)) (onShape(h.kind) ? shape : kinds[h.kind]).release(h);
+  (onShape(h.kind) ? shape : kinds[h.kind]).release(h);
 }
 
-document.addEventListener("keydown", (event) => {
-  const element = event.target.closest?.("[data-drag]");
-  const arrows = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowRight: [1, 0], ArrowLeft: [-1, 0] };
-  const arrow = arrows[event.key];
-  if (element?.dataset.drag === "corner" && event.key === "Delete") takeCornerAway(element);
-  if (!element || !arrow) return;
-  event.preventDefault();
-  const h = unsaved?.element === element ? unsaved.h : take(element);
-  const times = event.shiftKey ? 10 : 1;
+function rest() {
+  if (saving()) resting = setTimeout(rest, 100);
+  else settle();
+}
+
+function nudge(element, arrow, times) {
+  const { h, presses } = unsaved?.element === element ? unsaved : { h: take(element), presses: [] };
   if (h.kind === "corner") {
     moveCorner(h, h.points[h.index][0] + arrow[0] * times, h.points[h.index][1] + arrow[1] * times, true);
   } else if (h.kind === "form") {
@@ -302,12 +301,32 @@ document.addEventListener("keydown", (event) => {
     const kind = kinds[h.kind];
     kind.move(h, clamp(kind.value(h) + (arrow[0] + arrow[1]) * kind.step * times, ...kind.range(h)));
   }
-  unsaved = { element, h };
+  unsaved = { element, h, presses: [...presses, [arrow, times]] };
   clearTimeout(resting);
-  resting = setTimeout(settle, 700);
+  resting = setTimeout(rest, 700);
+}
+
+document.addEventListener("keydown", (event) => {
+  const element = event.target.closest?.("[data-drag]");
+  const arrows = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowRight: [1, 0], ArrowLeft: [-1, 0] };
+  const arrow = arrows[event.key];
+  if (element?.dataset.drag === "corner" && event.key === "Delete") takeCornerAway(element);
+  if (!element || !arrow) return;
+  event.preventDefault();
+  nudge(element, arrow, event.shiftKey ? 10 : 1);
 });
-document.addEventListener("focusout", (event) => {
-  if (unsaved && event.target === unsaved.element) settle();
+document.addEventListener("focusout", ({ target }) => {
+  queueMicrotask(() => { // a page that comes anew takes the focus away too
+    if (unsaved?.element === target && target.isConnected) settle();
+  });
+});
+document.addEventListener("htmx:afterSwap", () => {
+  if (!unsaved || document.contains(unsaved.element)) return;
+  const { element, presses } = unsaved;
+  clearTimeout(resting);
+  unsaved = null;
+  const again = document.getElementById(element.id);
+  if (again) for (const one of presses) nudge(again, ...one);
 });
 
 // Looking closer: the wheel zooms about the pointer, dragging the bare plan moves along, a click tries a place.

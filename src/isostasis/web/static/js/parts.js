@@ -39,7 +39,21 @@ export function latestOnly(apply) {
   };
 }
 
-export function post(url, values) {
+// One at a time, upon the revision that the page shows: what is saved next waits for the page that the last one brings.
+// htmx itself keeps only the last of what waits, be it that page or what the hand has done.
+let saved = Promise.resolve();
+let waiting = 0;
+export const saving = () => waiting > 0;
+async function send(url, values) {
   const token = document.querySelector("meta[name=csrf-token]").content;
-  return window.htmx.ajax("POST", url, { values: { ...values, csrf_token: token }, swap: "none", target: "#problem" });
+  const base = document.querySelector("svg.panels")?.dataset.base;
+  const sent = { ...(base && { base }), ...values, csrf_token: token };
+  await window.htmx.ajax("POST", url, { values: sent, swap: "none", target: "#problem" });
+  while (document.body.matches(".htmx-request")) await new Promise((done) => setTimeout(done, 20));
+}
+export function post(url, values) {
+  waiting += 1;
+  const sent = saved.then(() => send(url, values)).finally(() => { waiting -= 1; });
+  saved = sent.catch(() => {}); // what comes next is sent all the same
+  return sent;
 }

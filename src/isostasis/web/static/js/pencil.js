@@ -83,16 +83,16 @@ function show(last = null) {
 }
 
 function finish() {
-  const { bar, tool, places, stage } = drawing;
+  const { bar, tool, places } = drawing;
   const line = places.map(({ x, y }) => [Math.round(x * 10) / 10, Math.round(y * 10) / 10]);
-  send(bar, stage, { tool, points: line });
+  send(bar, { tool, points: line });
 }
 
-function send(bar, stage, { tool, points, other }) {
+function send(bar, { tool, points, other }) {
   stop();
   if (points.length < 2) return;
   const kind = bar.querySelector("select").value;
-  post(bar.dataset.url, { base: stage.base, kind, tool, line: JSON.stringify(points), ...(other ? { other: "1" } : {}) });
+  post(bar.dataset.url, { kind, tool, line: JSON.stringify(points), ...(other ? { other: "1" } : {}) });
 }
 
 // What can be done on the way, as buttons too: a phone has no keys.
@@ -118,10 +118,10 @@ async function step(what) {
   else if (what === "other") await trace?.swap();
   else if (!trace) finish();
   else if (trace.clicks.length > 1) {
-    const { bar, stage } = drawing;
+    const { bar } = drawing;
     const path = "path" in bar.querySelector("select").selectedOptions[0].dataset;
     if (path || (await trace.close())) {
-      if (drawing?.trace === trace) send(bar, stage, { ...trace.line(), other: trace.other });
+      if (drawing?.trace === trace) send(bar, { ...trace.line(), other: trace.other });
       return;
     }
   }

@@ -12,7 +12,6 @@ export function stageOf(element) {
     width: number("width"),
     depth: number("depth"),
     cell: number("cell"),
-    base: svg.dataset.base,
   };
 }
 
