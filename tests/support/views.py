@@ -84,6 +84,7 @@ VIEWS = [
     "/s/hollin-delf/clock/room",
     "/s/hollin-delf/clock/gates",
 ]
+IN_NO_PLACE = {"/archive", "/status", "/s/hollin-delf/history"}  # no place of the application is chosen on them
 
 # Answers to a page's own scripts, by endpoint: a part of it, numbers behind a figure, a stream.
 PIECES = {
