@@ -18,6 +18,22 @@ PLACES = (
     "/bench", "/shelf", "/shelf/buy", "/labels", "/swatches", "/records", "/reckon", "/find?q=skin", "/faults",
 )  # fmt: skip
 
+SOUNDS = """window.states = [];
+window.AudioContext = class extends AudioContext {
+  constructor() { super(); this.addEventListener("statechange", () => states.push(this.state)); }
+};"""
+
+
+def test_a_ring_sounds_and_sound_sleeps_otherwise(page):
+    """A sound that runs keeps a phone awake, heard or not."""
+    page.add_init_script(SOUNDS)
+    page.goto("/things")
+    page.locator("h1").click()  # none is allowed before
+    holds(page, "states.at(-1) === 'suspended'")
+    before = page.evaluate("states.length")
+    page.locator("[data-rings]").first.evaluate("one => one.dataset.rings = '2001-01-01T00:00:00Z'")
+    holds(page, "(before) => states.slice(before).includes('running') && states.at(-1) === 'suspended'", before)
+
 
 def test_nothing_jumps_while_a_page_arrives(page):
     """On a desk; on a phone every page is asked (test_every_page)."""

@@ -197,7 +197,7 @@ def test_times_that_hold_are_shown_while_better_ones_are_looked_for(found, demo_
     sooner = datetime.fromisoformat(made["finish"]) - timedelta(hours=5)
     held.job.on_answer({**made, "status": "feasible", "bound": sooner.isoformat()})
     assert reader.client.get(follow).location == "/s/tarn/clock"
-    page = reader.get("/s/tarn/clock").text
+    page = reader.source("/s/tarn/clock")
     assert "The best found; 5 h" in page and 'id="solving"' in page  # and goes on looking
 
 

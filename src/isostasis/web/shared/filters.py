@@ -14,19 +14,24 @@ from ...core.wet import time_left
 from .fields import Field, Unit
 from .scenes import now
 
+NO_BREAK = "\u00a0"
+
 
 def _shown(figure: Figure) -> tuple[str, str]:
     return show(figure.value, figure.unit, g.get("measures"), figure.code)
 
 
+def _together(*parts: str) -> str:
+    """A figure and its unit: no line ends between them."""
+    return " ".join(parts).strip().replace(" ", NO_BREAK)
+
+
 def _amount(value: float | None, unit: str) -> str:
-    return " ".join(show(value, unit, g.get("measures"))).strip()
+    return _together(*show(value, unit, g.get("measures")))
 
 
 def _term(term: Term) -> str:
-    if isinstance(term.value, str):
-        return term.value
-    return " ".join(show(term.value, term.unit, g.get("measures"))).strip()
+    return term.value if isinstance(term.value, str) else _amount(term.value, term.unit)
 
 
 def _typed(value: float, unit: Unit) -> str:
@@ -45,7 +50,7 @@ def _short(value: float, unit: str) -> str:
 
 def _drops(value: float) -> str:
     count = number(value, 2)
-    return f"{count} drop{'' if count == '1' else 's'}"
+    return _together(count, "drop" if count == "1" else "drops")
 
 
 def _later(hours: float) -> str:
@@ -55,12 +60,12 @@ def _later(hours: float) -> str:
 
 
 def _span(hours: float) -> str:
-    return " ".join(duration(hours))
+    return _together(*duration(hours))
 
 
 def _left(until: datetime) -> str:
     """The time from now until then."""
-    return time_left(until, now())
+    return _together(time_left(until, now()))
 
 
 def _when(moment: Any) -> str:

@@ -2,24 +2,31 @@
 import { serverNow } from "./moment.js";
 
 const AGAIN_MS = 30000; // what rings and is not heard rings again
+// It is kept asleep: a sound that runs, silent or not, keeps the processor awake.
 let sound = null;
-addEventListener("pointerdown", () => {
-  sound ??= new AudioContext();
-  sound.resume();
+addEventListener("pointerdown", async () => {
+  sound = new AudioContext();
+  await sound.resume();
+  sound.suspend();
 }, { once: true });
 
-function beep() {
-  if (sound?.state !== "running") return;
+async function beep() {
+  if (!sound) return;
+  await sound.resume();
+  let last;
   for (const [after, pitch] of [[0, 660], [0.25, 880], [0.5, 660]]) {
     const tone = sound.createOscillator();
     const loud = sound.createGain();
+    const start = sound.currentTime + after;
     tone.frequency.value = pitch;
-    loud.gain.setValueAtTime(0.25, sound.currentTime + after);
-    loud.gain.exponentialRampToValueAtTime(0.001, sound.currentTime + after + 0.22);
+    loud.gain.setValueAtTime(0.25, start);
+    loud.gain.exponentialRampToValueAtTime(0.001, start + 0.22);
     tone.connect(loud).connect(sound.destination);
-    tone.start(sound.currentTime + after);
-    tone.stop(sound.currentTime + after + 0.24);
+    tone.start(start);
+    tone.stop(start + 0.24);
+    last = tone;
   }
+  last.onended = () => sound.suspend();
 }
 
 const rung = new Map(JSON.parse(sessionStorage.getItem("isostasis-rung") ?? "[]"));
