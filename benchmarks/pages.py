@@ -20,8 +20,8 @@ from .marks import Mark
 if TYPE_CHECKING:
     from playwright.sync_api import Browser, Response
 
-# Milliseconds of each step: `move` has the hand move, `watched` names what the answer replaces. Ended is a step once that
-# is painted. Waited for without asking again and again, which would take its time from what is measured.
+# Milliseconds of each step, until what the answer replaces, `watched`, is painted; `move` makes the hand's move ready.
+# Nothing asks again and again meanwhile: that would take its time from what is measured.
 _STEPS = """
 async ({first, steps}) => {
   const painted = (watched) => {
@@ -36,7 +36,7 @@ async ({first, steps}) => {
   };
   const spans = [];
   for (let step = first; step < first + steps; step++) {
-    const move = %(move)s;
+    const move = (%(move)s)();
     const answer = painted("%(watched)s");
     const start = performance.now();
     move();
@@ -49,15 +49,15 @@ async ({first, steps}) => {
 """
 _SCRUB = _STEPS % {
     "watched": "so-far-words",
-    "move": """(() => {
+    "move": """() => {
       const slider = document.getElementById("so-far");
       slider.value = 5 + (step * 37) % 90;
       return () => slider.dispatchEvent(new Event("input", {bubbles: true}));
-    })()""",
+    }""",
 }
 _DRAG = _STEPS % {
     "watched": "pour-reading",
-    "move": """(() => {
+    "move": """() => {
       const level = document.getElementById("level");
       const low = Number(level.getAttribute("aria-valuemin")), high = Number(level.getAttribute("aria-valuemax"));
       const value = low + 2 + (high - low - 3) * ((step * 0.381966) % 1);
@@ -69,7 +69,7 @@ _DRAG = _STEPS % {
         target.dispatchEvent(new PointerEvent(type, {bubbles: true, clientX: point.x, clientY: y}));
       fire("pointerdown", level, box.y + box.height / 2);
       return () => fire("pointermove", document, point.y);
-    })()""",
+    }""",
 }
 
 
