@@ -5,9 +5,10 @@ const AGAIN_MS = 30000; // what rings and is not heard rings again
 // It is kept asleep: a sound that runs, silent or not, keeps the processor awake.
 let sound = null;
 addEventListener("pointerdown", async () => {
-  sound = new AudioContext();
-  await sound.resume();
-  sound.suspend();
+  const allowed = new AudioContext();
+  await allowed.resume();
+  await allowed.suspend();
+  sound = allowed; // not before: what rang meanwhile would be cut short
 }, { once: true });
 
 async function beep() {
